@@ -1,0 +1,1 @@
+"""Vadum: a bench companion for geotechnical soils technicians."""

@@ -1,0 +1,87 @@
+"""The contract that every method fulfils."""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from datetime import datetime
+from typing import Any
+
+from vadum.soil.errors import UnknownName
+from vadum.soil.outcome import Advice, Frozen, Outcome, judged
+from vadum.soil.readings import Part
+
+
+class School(Frozen):
+    """A named set of accepted rules for one method. `name` is the key, `title` what a person reads."""
+
+    name: str
+    title: str
+    standard: str
+    about: str
+
+
+@dataclass(frozen=True)
+class Step:
+    """One step of the work in its order. `fields` are the record's paths it fills, `[]` for every row."""
+
+    key: str
+    title: str
+    does: str
+    fields: tuple[str, ...] = ()
+    cautions: tuple[str, ...] = ()
+    hands_min: float = 1.0
+    waits_min: float = 0.0
+    done: Callable[[Any], bool] = field(default=lambda record: False, repr=False)
+    note: Callable[[Any], str] = field(default=lambda record: "", repr=False)
+    applies: Callable[[Any], bool] = field(default=lambda school: True, repr=False)
+
+
+@dataclass(frozen=True)
+class Trial:
+    """What a virtual soil answered: a full record and the truth behind it."""
+
+    record: Part
+    truth: Mapping[str, float]
+    tolerance: Mapping[str, float]
+    mistake: str | None = None
+
+
+@dataclass(frozen=True)
+class Method:
+    """A test: what is measured, by which schools, and how it is reduced, advised and practised.
+
+    `reduce(record, school)` accepts a record at any stage. `advise(record, school, outcome, now)` says what now.
+    `virtual(seed, school, mistake)` answers the test from a made-up soil; `mistakes` names the ones it can make.
+    `columns` are the reading columns of the printed sheet, by row list.
+    """
+
+    name: str
+    code: str
+    title: str
+    version: str
+    standards: tuple[str, ...]
+    Record: type[Part]
+    schools: Mapping[str, School]
+    reduce: Callable[[Any, Any], Outcome]
+    advise: Callable[[Any, Any, Outcome, datetime], Advice]
+    steps: tuple[Step, ...]
+    virtual: Callable[[int, Any, str | None], Trial]
+    mistakes: Mapping[str, str]
+    limits_of_use: str
+    columns: Mapping[str, tuple[str, ...]]
+
+    def school(self, name: str | None = None) -> School:
+        """The school of that name, or the first; raises UnknownName."""
+        if name is None:
+            return next(iter(self.schools.values()))
+        if name not in self.schools:
+            raise UnknownName("school", name, tuple(self.schools))
+        return self.schools[name]
+
+    def outcome(self, record: Part, school: School) -> Outcome:
+        """The record reduced and judged, without advice."""
+        return judged(self.reduce(record, school))
+
+    def judge(self, record: Part, school: School, now: datetime) -> Outcome:
+        """The record reduced, judged, and advised on at that moment."""
+        outcome = self.outcome(record, school)
+        return outcome.model_copy(update={"advice": self.advise(record, school, outcome, now)})

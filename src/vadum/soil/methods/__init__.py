@@ -1,0 +1,1 @@
+"""One folder per method, always the same rooms."""

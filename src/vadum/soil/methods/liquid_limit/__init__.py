@@ -1,0 +1,41 @@
+"""Liquid limit by cup or cone."""
+
+from vadum.soil.method import Method
+from vadum.soil.methods.liquid_limit.advise import advise
+from vadum.soil.methods.liquid_limit.record import Record
+from vadum.soil.methods.liquid_limit.reduce import reduce
+from vadum.soil.methods.liquid_limit.schools import SCHOOLS
+from vadum.soil.methods.liquid_limit.steps import STEPS
+from vadum.soil.methods.liquid_limit.virtual import MISTAKES, virtual
+
+METHOD = Method(
+    name="liquid_limit",
+    code="LL",
+    title="Liquid limit",
+    version="1",
+    standards=("ASTM D4318", "AASHTO T 89", "ISO 17892-12", "BS 1377-2"),
+    Record=Record,
+    schools=SCHOOLS,
+    reduce=reduce,
+    advise=advise,
+    steps=STEPS,
+    virtual=virtual,
+    mistakes=MISTAKES,
+    limits_of_use=(
+        "The limit of the remoulded soil finer than 0.425 mm. It says nothing of the structure, the coarse part or the "
+        "strength of the ground. Methods and schools differ by a few points: compare like with like."
+    ),
+    columns={
+        "trials": (
+            "water_added_ml",
+            "blows",
+            "verification_blows",
+            "penetration_mm",
+            "tin",
+            "mass_tin_g",
+            "mass_wet_g",
+            "mass_dry_g",
+            "excluded_because",
+        )
+    },
+)

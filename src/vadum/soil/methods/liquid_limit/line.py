@@ -1,0 +1,60 @@
+"""The flow line through the counting points, in the school's axes."""
+
+import math
+from typing import NamedTuple
+
+from vadum.soil.errors import ReductionError
+from vadum.soil.methods.liquid_limit.points import Point
+from vadum.soil.methods.liquid_limit.schools import LiquidLimitSchool
+from vadum.soil.numerics import StraightLine, straight_line
+
+
+class FlowLine(NamedTuple):
+    """Water content against drops or penetration; `estimated` when any point is not yet measured."""
+
+    fit: StraightLine
+    kind: str
+    estimated: bool
+
+    def transformed(self, x: float) -> float:
+        """x as the fit sees it."""
+        return math.log10(x) if self.kind in ("semilog", "loglog") else x
+
+    def at(self, x: float) -> float:
+        """Water content, percent, read off the line at x drops or mm."""
+        y = self.fit.at(self.transformed(x))
+        return float(10**y) if self.kind == "loglog" else y
+
+    def error_at(self, x: float) -> float | None:
+        """Its standard uncertainty, percentage points."""
+        error = self.fit.error_at(self.transformed(x))
+        if error is None or self.kind != "loglog":
+            return error
+        return self.at(x) * math.log(10) * error
+
+
+def flow_line(counting: list[Point], school: LiquidLimitSchool) -> FlowLine | None:
+    """Least squares through the points that have a water content; None while they cannot carry a line.
+
+    Source: `w = a + b log10 N` (ASTM D4318 method A), `w = a + b d` (BS 1377-2), `log w = a + b log d` (ISO 17892-12).
+    """
+    pairs = [(p.abscissa, p.w_percent) for p in counting if p.w_percent is not None and p.w_percent > 0]
+    logs = school.fit in ("semilog", "loglog")
+    x = [math.log10(a) if logs else a for a, _ in pairs]
+    y = [math.log10(w) if school.fit == "loglog" else w for _, w in pairs]
+    try:
+        return FlowLine(straight_line(x, y), school.fit, any(p.estimated for p in counting))
+    except ReductionError:
+        return None
+
+
+def left_out_residuals(counting: list[Point], school: LiquidLimitSchool) -> dict[int, float]:
+    """Each point's distance, percentage points, from the line through all the others; empty below four points."""
+    if len(counting) < 4:
+        return {}
+    residuals = {}
+    for point in counting:
+        others = flow_line([p for p in counting if p is not point], school)
+        if others and point.w_percent is not None:
+            residuals[point.index] = point.w_percent - others.at(point.abscissa)
+    return residuals

@@ -1,0 +1,39 @@
+"""What is measured for a liquid limit: the dish, the trials with their closures, and a tin for each."""
+
+from typing import Literal
+
+from pydantic import Field
+
+from vadum.soil.readings import Count, Day, Moment, Number, Part
+from vadum.soil.tins import TinRow
+
+
+class Trial(TinRow):
+    """One closure (or cone penetration), kept or not, with what was done to the dish before it."""
+
+    water_added_ml: Number | None = Field(None, title="water added")
+    mass_dish_g: Number | None = Field(None, title="dish + soil now")
+    verification_blows: Count | None = Field(None, title="first closure")
+    blows: Count | None = Field(None, title="drops to close 13 mm")
+    penetration_mm: Number | None = Field(None, title="cone penetration")
+    closed_at: Moment | None = Field(None, title="read", json_schema_extra={"moment_of": ["blows", "penetration_mm"]})
+    excluded_because: str | None = Field(None, title="left out because", max_length=400)
+
+
+class Record(Part):
+    """A liquid limit by cup or cone."""
+
+    device: str | None = Field(None, title="device", max_length=40)
+    device_inspected_on: Day | None = Field(None, title="device inspected")
+    device_due_on: Day | None = Field(None, title="next inspection due")
+    device_drop_mm: Number | None = Field(None, title="drop height")
+    device_reason: str | None = Field(None, title="used though lapsed because", max_length=400)
+    tested_on: Day | None = Field(None, title="tested")
+    dry_soil_g: Number | None = Field(None, title="soil taken, air-dry")
+    air_dry_water_percent: Number | None = Field(None, title="its water content")
+    seasoned_from_at: Moment | None = Field(None, title="closed to season")
+    trials: tuple[Trial, ...] = Field((), title="trials")
+    in_oven_at: Moment | None = Field(None, title="tins into the oven")
+    cannot_be_found: Literal["yes", "no"] | None = Field(None, title="groove tears or soil slides")
+    plastic_limit_percent: Number | None = Field(None, title="plastic limit")
+    remarks: str | None = Field(None, title="remarks", max_length=2000)

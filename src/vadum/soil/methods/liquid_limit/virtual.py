@@ -1,0 +1,92 @@
+"""A virtual clay: a known liquid limit and flow slope, a cup (or cone) with scatter, water lost while stirring."""
+
+import math
+import random
+from datetime import UTC, datetime, timedelta
+
+from vadum.soil.method import Trial as VirtualTrial
+from vadum.soil.methods.liquid_limit.record import Record, Trial
+from vadum.soil.methods.liquid_limit.schools import LiquidLimitSchool
+
+MISTAKES = {
+    "one_sided": "every trial drier than 25 drops",
+    "torn": "one groove torn and counted",
+    "upside_down": "a dry mass typed above its wet mass",
+    "lapsed": "a device whose inspection had lapsed",
+}
+START = datetime(2026, 1, 5, 9, 0, tzinfo=UTC)
+
+
+def closure(w_percent: float, limit_percent: float, school: LiquidLimitSchool, noise: float = 0.0) -> float:
+    """Drops (or mm) at which soil of that water content closes: `target (w/LL)^(-1/exponent)`, times `1 + noise`."""
+    return float(school.target * (w_percent / limit_percent) ** (-1 / school.exponent)) * (1 + noise)
+
+
+def _tin(dice: random.Random, w_percent: float) -> tuple[str, float, float, float]:
+    tin = round(dice.uniform(18, 25), 2)
+    dry = dice.uniform(8, 11)
+    wet = tin + dry * (1 + w_percent / 100)
+    return (
+        str(dice.randint(1, 99)),
+        tin,
+        round(wet + dice.gauss(0, 0.003), 2),
+        round(tin + dry + dice.gauss(0, 0.003), 2),
+    )
+
+
+def virtual(seed: int, school: LiquidLimitSchool, mistake: str | None = None) -> VirtualTrial:
+    """A full record of a virtual clay whose true liquid limit is returned beside it."""
+    dice = random.Random(seed)
+    truth = dice.uniform(28, 80)
+    soil_g, air_dry = 110.0, 2.5
+    dry = soil_g / (1 + air_dry / 100)
+    water = soil_g - dry
+    rows: list[Trial] = []
+    bands = sorted(school.bands, key=lambda b: b[0] * b[1], reverse=school.apparatus == "cup")
+    for number, (low, high) in enumerate(bands):
+        wanted = math.sqrt(low * high)
+        if school.kind == "one_point":
+            wanted = school.target
+        if mistake == "one_sided":
+            wanted = 29.5 + 1.2 * number if school.apparatus == "cup" else school.accepted[0] + 0.5 + number * 0.3
+        w = truth * (school.target / wanted) ** school.exponent
+        added = max(0.0, dry * w / 100 - water)
+        water = dry * w / 100
+        x = closure(w, truth, school, dice.gauss(0, 0.012))
+        tin, tin_g, wet_g, dry_g = _tin(dice, w)
+        if mistake == "torn" and number == len(bands) - 1:
+            wet_g = round(wet_g + 0.06 * (dry_g - tin_g), 2)
+        drops = round(x) if mistake == "one_sided" else round(min(max(x, low), high))
+        at = START + timedelta(minutes=12 * number)
+        cup = school.apparatus == "cup"
+        rows.append(
+            Trial(
+                tin=tin,
+                mass_tin_g=tin_g,
+                mass_wet_g=wet_g,
+                mass_dry_g=dry_g,
+                water_added_ml=round(added, 1),
+                verification_blows=drops if school.verified else None,
+                blows=drops if cup else None,
+                penetration_mm=None if cup else round(x, 1),
+                closed_at=at,
+            )
+        )
+        share = (wet_g - tin_g) / (dry + water)
+        dry, water = dry * (1 - share), water * (1 - share)
+    if mistake == "upside_down":
+        rows[0] = rows[0].model_copy(update={"mass_dry_g": rows[0].mass_wet_g, "mass_wet_g": rows[0].mass_dry_g})
+    lapsed = mistake == "lapsed"
+    record = Record(
+        device="cup 1",
+        device_inspected_on=(START - timedelta(days=400 if lapsed else 20)).date(),
+        device_due_on=(START - timedelta(days=35) if lapsed else START + timedelta(days=345)).date(),
+        device_drop_mm=10.0,
+        tested_on=START.date(),
+        dry_soil_g=soil_g,
+        air_dry_water_percent=air_dry,
+        seasoned_from_at=START - timedelta(minutes=school.season_min),
+        trials=tuple(rows),
+        in_oven_at=START + timedelta(hours=2),
+    )
+    return VirtualTrial(record, {"liquid_limit_percent": truth}, {"liquid_limit_percent": 0.012 * truth + 0.3}, mistake)

@@ -1,0 +1,29 @@
+"""Plastic limit and the indices."""
+
+from vadum.soil.method import Method
+from vadum.soil.methods.plastic_limit.advise import advise
+from vadum.soil.methods.plastic_limit.record import Record
+from vadum.soil.methods.plastic_limit.reduce import reduce
+from vadum.soil.methods.plastic_limit.schools import SCHOOLS
+from vadum.soil.methods.plastic_limit.steps import STEPS
+from vadum.soil.methods.plastic_limit.virtual import MISTAKES, virtual
+
+METHOD = Method(
+    name="plastic_limit",
+    code="PL",
+    title="Plastic limit",
+    version="1",
+    standards=("ASTM D4318", "AASHTO T 90", "ISO 17892-12", "BS 1377-2"),
+    Record=Record,
+    schools=SCHOOLS,
+    reduce=reduce,
+    advise=advise,
+    steps=STEPS,
+    virtual=virtual,
+    mistakes=MISTAKES,
+    limits_of_use=(
+        "The limit of the remoulded soil finer than 0.425 mm, and it depends on the hand that rolls. Indices mix two "
+        "tests and carry both their errors."
+    ),
+    columns={"determinations": ("tin", "mass_tin_g", "mass_wet_g", "mass_dry_g", "excluded_because")},
+)

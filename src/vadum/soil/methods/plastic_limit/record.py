@@ -1,0 +1,27 @@
+"""What is measured for a plastic limit: threads in tins, and what the indices need from other tests."""
+
+from typing import Literal
+
+from pydantic import Field
+
+from vadum.soil.readings import Moment, Number, Part
+from vadum.soil.tins import TinRow
+
+
+class Determination(TinRow):
+    """Threads that crumbled at 3.2 mm, gathered in one tin."""
+
+    excluded_because: str | None = Field(None, title="left out because", max_length=400)
+
+
+class Record(Part):
+    """A plastic limit and the indices."""
+
+    determinations: tuple[Determination, ...] = Field((), title="determinations")
+    cannot_be_rolled: Literal["yes", "no"] | None = Field(None, title="cannot be rolled at any water content")
+    in_oven_at: Moment | None = Field(None, title="tins into the oven")
+    liquid_limit_percent: Number | None = Field(None, title="liquid limit")
+    liquid_limit_unobtainable: Literal["yes", "no"] | None = Field(None, title="liquid limit cannot be found")
+    natural_water_content_percent: Number | None = Field(None, title="natural water content")
+    finer_than_2um_percent: Number | None = Field(None, title="finer than 2 µm")
+    remarks: str | None = Field(None, title="remarks", max_length=2000)

@@ -1,0 +1,286 @@
+"""Plastic limit, plasticity index, liquidity and consistency index, activity; or nonplastic."""
+
+import math
+
+from vadum.soil.errors import ReductionError
+from vadum.soil.methods.plastic_limit.checks import checks
+from vadum.soil.methods.plastic_limit.record import Record
+from vadum.soil.methods.plastic_limit.schools import PlasticLimitSchool
+from vadum.soil.methods.plastic_limit.threads import counting, nonplastic_because
+from vadum.soil.numerics import mean, rounded
+from vadum.soil.outcome import Line, Missing, Outcome, Table, Value
+from vadum.soil.readings import known
+from vadum.soil.tins import water_line
+
+# Skempton's classes of activity; ISO 14688-2 classes of consistency by the consistency index.
+ACTIVITY = ((0.75, "inactive"), (1.25, "normal"), (math.inf, "active"))
+CONSISTENCY = ((0.25, "very soft"), (0.5, "soft"), (0.75, "firm"), (1.0, "stiff"), (math.inf, "very stiff"))
+
+
+def _classed(value: float, classes: tuple[tuple[float, str], ...]) -> str:
+    return next(word for limit, word in classes if value < limit)
+
+
+def plasticity_index_percent(liquid_limit_percent: float, plastic_limit_percent: float) -> float:
+    """`PI = LL - PL`, percentage points; raises ReductionError where it would not be positive (nonplastic).
+
+    Source: ASTM D4318.
+
+    >>> plasticity_index_percent(47, 22)
+    25
+    """
+    if liquid_limit_percent <= plastic_limit_percent:
+        raise ReductionError("plasticity index", f"LL {liquid_limit_percent}, PL {plastic_limit_percent}", "LL > PL")
+    return liquid_limit_percent - plastic_limit_percent
+
+
+def liquidity_index(water_percent: float, plastic_limit_percent: float, plasticity_percent: float) -> float:
+    """`LI = (w - PL)/PI`: 0 at the plastic limit, 1 at the liquid limit. Source: ASTM D4318.
+
+    >>> round(liquidity_index(27.9, 22.37298, 24.42702), 4)
+    0.2263
+    """
+    return (water_percent - plastic_limit_percent) / plasticity_percent
+
+
+def a_line_percent(liquid_limit_percent: float) -> float:
+    """`PI = 0.73 (LL - 20)`. Source: ASTM D2487.
+
+    >>> a_line_percent(50)
+    21.9
+    """
+    return 0.73 * (liquid_limit_percent - 20)
+
+
+def u_line_percent(liquid_limit_percent: float) -> float:
+    """`PI = 0.9 (LL - 8)`, the upper bound of natural soils. Source: ASTM D2487."""
+    return 0.9 * (liquid_limit_percent - 8)
+
+
+def _chart(limit: float | None, index: float | None, provisional: bool) -> dict[str, Table]:
+    a_line: Table = (
+        {"ll": 4 / 0.73 + 20, "pi": 4.0, "line": "A"},
+        {"ll": 110.0, "pi": a_line_percent(110), "line": "A"},
+    )
+    u_line: Table = (
+        {"ll": 16.0, "pi": u_line_percent(16), "line": "U"},
+        {"ll": 74.0, "pi": u_line_percent(74), "line": "U"},
+    )
+    band: Table = tuple(
+        {"ll": low, "pi": pi, "ll_to": pi / 0.73 + 20} for pi, low in ((4.0, 4 / 0.9 + 8), (7.0, 7 / 0.9 + 8))
+    )
+    point: Table = ()
+    if limit is not None and index is not None:
+        point = ({"ll": limit, "pi": index, "state": "about" if provisional else "measured"},)
+    return {"a_line": a_line, "u_line": u_line, "band": band, "point": point}
+
+
+def _nonplastic(record: Record, school: PlasticLimitSchool, why: str) -> Outcome:
+    def value(key: str, symbol: str, name: str) -> Value:
+        return Value(key=key, symbol=symbol, name=name, value=None, unit="%", reported="NP")
+
+    values = (value("plasticity_index_percent", "PI", "plasticity index"),)
+    if record.cannot_be_rolled == "yes":
+        values = (value("plastic_limit_percent", "PL", "plastic limit"), *values)
+    return Outcome(
+        method="plastic_limit",
+        school=school.name,
+        values=values,
+        verdicts=tuple(checks(record, school)),
+        series=_chart(None, None, False) | {"determinations": ()},
+    )
+
+
+def _indices(
+    record: Record, school: PlasticLimitSchool, limit: float, provisional: bool
+) -> tuple[list[Value], list[Line]]:
+    liquid = record.liquid_limit_percent
+    if not known(liquid) or liquid <= limit:
+        return [], []
+    index = plasticity_index_percent(liquid, limit)
+    reported = rounded(index, school.report_to_percent)
+    source = "ASTM D4318"
+    working = [
+        Line(
+            gives="plasticity_index_percent",
+            symbol="PI",
+            formula="LL - PL",
+            inputs={"LL": liquid, "PL": limit},
+            value=index,
+            unit="%",
+            source=source,
+        )
+    ]
+    if school.index_from_whole_numbers:
+        whole_ll, whole_pl = float(rounded(liquid, 1)), float(rounded(limit, 1))
+        reported = rounded(whole_ll - whole_pl, 1)
+        working.append(
+            Line(
+                gives="plasticity_index_reported",
+                symbol="PI",
+                formula="LL_whole - PL_whole",
+                inputs={"LL_whole": whole_ll, "PL_whole": whole_pl},
+                value=whole_ll - whole_pl,
+                unit="%",
+                source=source,
+                note="from whole numbers, as reported",
+            )
+        )
+    values = [
+        Value(
+            key="plasticity_index_percent",
+            symbol="PI",
+            name="plasticity index",
+            value=index,
+            unit="%",
+            reported=reported,
+            provisional=provisional,
+        )
+    ]
+    water = record.natural_water_content_percent
+    if known(water):
+        liquidity = liquidity_index(water, limit, index)
+        consistency = 1 - liquidity
+        words = _classed(consistency, CONSISTENCY)
+        inputs = {"w": water, "PL": limit, "PI": index}
+        for key, symbol, name, value, formula in (
+            ("liquidity_index", "LI", "liquidity index", liquidity, "(w - PL) / PI"),
+            ("consistency_index", "CI", f"consistency index: {words}", consistency, "1 - (w - PL) / PI"),
+        ):
+            values.append(
+                Value(
+                    key=key,
+                    symbol=symbol,
+                    name=name,
+                    value=value,
+                    unit="",
+                    reported=rounded(value, 0.01),
+                    provisional=provisional,
+                )
+            )
+            working.append(
+                Line(gives=key, symbol=symbol, formula=formula, inputs=inputs, value=value, unit="", source=source)
+            )
+    clay = record.finer_than_2um_percent
+    if known(clay) and clay > 0:
+        activity = index / clay
+        values.append(
+            Value(
+                key="activity",
+                symbol="A",
+                name=f"activity: {_classed(activity, ACTIVITY)}",
+                value=activity,
+                unit="",
+                reported=rounded(activity, 0.01),
+                provisional=provisional,
+            )
+        )
+        working.append(
+            Line(
+                gives="activity",
+                symbol="A",
+                formula="PI / C",
+                inputs={"PI": index, "C": clay},
+                value=activity,
+                unit="",
+                source="Skempton (1953)",
+            )
+        )
+    return values, working
+
+
+def _missing(record: Record, school: PlasticLimitSchool) -> tuple[Missing, ...]:
+    waits: list[Missing] = []
+    kept = [(i, d) for i, d in enumerate(record.determinations) if not d.excluded_because]
+    short = school.least_determinations - sum(d.mass_wet_g is not None for _, d in kept)
+    if short > 0:
+        words = f"{short} more tin{'s' if short > 1 else ''} of crumbled threads"
+        waits.append(Missing(name="plastic limit", waits_for=words, at="determinations"))
+    wet = [i for i, d in kept if d.mass_wet_g is not None and d.mass_dry_g is None]
+    if wet:
+        words = f"{len(wet)} dry tin{'s' if len(wet) > 1 else ''}"
+        waits.append(Missing(name="plastic limit", waits_for=words, at=f"determinations[{wet[0]}].mass_dry_g"))
+    if record.liquid_limit_percent is None:
+        waits.append(Missing(name="plasticity index", waits_for="the liquid limit", at="liquid_limit_percent"))
+    if record.natural_water_content_percent is None:
+        waits.append(
+            Missing(name="liquidity index", waits_for="the natural water content", at="natural_water_content_percent")
+        )
+    if record.finer_than_2um_percent is None:
+        waits.append(Missing(name="activity", waits_for="the part finer than 2 µm", at="finer_than_2um_percent"))
+    return tuple(waits)
+
+
+def reduce(record: Record, school: PlasticLimitSchool) -> Outcome:
+    """The record's limits and indices so far."""
+    why = nonplastic_because(record)
+    found = counting(record)
+    if why and (record.cannot_be_rolled == "yes" or not found):
+        return _nonplastic(record, school, why)
+    values: list[Value] = []
+    working: list[Line] = []
+    limit: float | None = None
+    index: float | None = None
+    short = len(found) < school.least_determinations
+    for i, content in found:
+        row = record.determinations[i]
+        if known(row.mass_tin_g) and known(row.mass_wet_g) and known(row.mass_dry_g):
+            name = f"water_content_determination_{i + 1}"
+            working.append(water_line(name, row.mass_wet_g, row.mass_dry_g, row.mass_tin_g))
+    if found:
+        contents = [content for _, content in found]
+        limit = mean(contents)
+        error = None
+        if len(contents) > 1:
+            error = math.sqrt(math.fsum((c - limit) ** 2 for c in contents) / (len(contents) - 1) / len(contents))
+        names = {f"w_{i + 1}": content for i, content in found}
+        values.append(
+            Value(
+                key="plastic_limit_percent",
+                symbol="PL",
+                name="plastic limit",
+                value=limit,
+                unit="%",
+                reported=rounded(limit, school.report_to_percent),
+                uncertainty=error,
+                provisional=short,
+            )
+        )
+        working.append(
+            Line(
+                gives="plastic_limit_percent",
+                symbol="PL",
+                formula=f"({' + '.join(names)}) / {len(names)}",
+                inputs=names,
+                value=limit,
+                unit="%",
+                source=school.standard,
+            )
+        )
+        if why:
+            values.append(
+                Value(
+                    key="plasticity_index_percent",
+                    symbol="PI",
+                    name="plasticity index",
+                    value=None,
+                    unit="%",
+                    reported="NP",
+                    provisional=short,
+                )
+            )
+        else:
+            more, lines = _indices(record, school, limit, short)
+            values += more
+            working += lines
+            index = next((v.value for v in more if v.key == "plasticity_index_percent"), None)
+    rows: Table = tuple({"determination": i + 1, "w_percent": content} for i, content in found)
+    return Outcome(
+        method="plastic_limit",
+        school=school.name,
+        values=tuple(values),
+        missing=_missing(record, school),
+        verdicts=tuple(checks(record, school)),
+        working=tuple(working),
+        series=_chart(record.liquid_limit_percent if index else None, index, short) | {"determinations": rows},
+    )

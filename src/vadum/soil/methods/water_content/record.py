@@ -1,0 +1,37 @@
+"""What is measured for a water content: a tin weighed empty, wet, and dry as often as it takes."""
+
+from typing import Literal
+
+from pydantic import Field
+
+from vadum.soil.readings import Moment, Number, Part
+
+
+class Weighing(Part):
+    """One weighing of the dried soil in its tin."""
+
+    mass_dry_g: Number | None = Field(None, title="tin + dry soil")
+    weighed_at: Moment | None = Field(None, title="weighed", json_schema_extra={"moment_of": "mass_dry_g"})
+    mirror: Literal["clear", "fogged"] | None = Field(None, title="cool mirror")
+
+
+class Record(Part):
+    """A water content by drying."""
+
+    tin: str | None = Field(None, title="tin", max_length=20)
+    mass_tin_g: Number | None = Field(None, title="empty tin")
+    mass_tin_register_g: Number | None = Field(None, title="empty tin by the register")
+    mass_wet_g: Number | None = Field(None, title="tin + wet soil")
+    weighed_wet_at: Moment | None = Field(None, title="weighed wet", json_schema_extra={"moment_of": "mass_wet_g"})
+    largest_particle_mm: Number | None = Field(None, title="largest particle")
+    report_to_percent: Number | None = Field(None, title="report to")
+    sampled_at: Moment | None = Field(None, title="sampled")
+    sealed: Literal["yes", "no"] | None = Field(None, title="sealed since sampling")
+    gypsum_or_organic: Literal["yes", "no"] | None = Field(None, title="gypsum or much organic matter")
+    balance: str | None = Field(None, title="balance", max_length=40)
+    balance_readability_g: Number | None = Field(None, title="balance reads to")
+    in_oven_at: Moment | None = Field(None, title="drying began")
+    oven_temperature_c: Number | None = Field(None, title="drying temperature")
+    cooled_min: Number | None = Field(None, title="cooled before weighing")
+    weighings: tuple[Weighing, ...] = Field((), title="dry weighings")
+    remarks: str | None = Field(None, title="remarks", max_length=2000)

@@ -1,0 +1,146 @@
+"""What a reduction gives: values, verdicts, working, series and advice, one frozen style for all methods."""
+
+from datetime import datetime
+from typing import Literal
+
+from pydantic import BaseModel, ConfigDict
+
+Level = Literal["stop", "redo", "watch", "fine"]
+LEVELS: tuple[Level, ...] = ("stop", "redo", "watch", "fine")
+Cell = float | int | str | bool | None
+
+
+class Frozen(BaseModel):
+    """Base of everything that leaves a room."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", ser_json_inf_nan="null")
+
+
+class Value(Frozen):
+    """One parameter. `value` keeps full precision; `reported` is rounded once, by the school's rule.
+
+    An `estimate` may guide the hands and is never reported. A `withheld` value has earned a stop verdict:
+    its number is gone from here and stands in the working alone.
+    """
+
+    key: str
+    symbol: str
+    name: str
+    value: float | None
+    unit: str
+    reported: str
+    uncertainty: float | None = None
+    provisional: bool = False
+    estimate: bool = False
+    withheld: bool = False
+
+    @property
+    def reportable(self) -> bool:
+        """Whether the value may go on a signed sheet as a result."""
+        return self.value is not None and not (self.provisional or self.estimate or self.withheld)
+
+
+class Missing(Frozen):
+    """A value that is still to come, and what it waits for."""
+
+    name: str
+    waits_for: str
+    at: str = ""
+
+
+class Verdict(Frozen):
+    """One rule checked. `affects` names the values a stop or redo touches; empty means all."""
+
+    rule: str
+    level: Level
+    found: str
+    limit: str
+    source: str
+    todo: str = ""
+    at: tuple[str, ...] = ()
+    affects: tuple[str, ...] = ()
+
+
+class Line(Frozen):
+    """One line of working: the formula as plain arithmetic on `inputs`, and the result it gives."""
+
+    gives: str
+    symbol: str
+    formula: str
+    inputs: dict[str, float]
+    value: float
+    unit: str
+    source: str
+    note: str = ""
+
+
+class Due(Frozen):
+    """A moment that asks for hands. `at` None: whenever hands are free."""
+
+    what: str
+    kind: Literal["hands", "reading", "wait"]
+    at: datetime | None = None
+    since: datetime | None = None
+    path: str = ""
+    hands_s: int = 60
+    window_s: int | None = None
+    detail: str = ""
+    label: str = ""
+
+
+class Advice(Frozen):
+    """What now: one headline, the amount it turns on, the fields to fill next, and what falls due."""
+
+    headline: str
+    detail: str = ""
+    amount: str = ""
+    amount_note: str = ""
+    wants: tuple[str, ...] = ()
+    due: tuple[Due, ...] = ()
+    finished: bool = False
+
+
+Table = tuple[dict[str, Cell], ...]
+
+
+class Outcome(Frozen):
+    """All that a record gives under a school."""
+
+    method: str
+    school: str
+    values: tuple[Value, ...] = ()
+    missing: tuple[Missing, ...] = ()
+    verdicts: tuple[Verdict, ...] = ()
+    working: tuple[Line, ...] = ()
+    series: dict[str, Table] = {}
+    advice: Advice | None = None
+
+    def value(self, key: str) -> Value | None:
+        """The value of that key, or None."""
+        return next((v for v in self.values if v.key == key), None)
+
+    def worst(self) -> Level:
+        """The gravest level among the verdicts; `fine` when there is none."""
+        levels = {v.level for v in self.verdicts}
+        return next((level for level in LEVELS if level in levels), "fine")
+
+
+def judged(outcome: Outcome) -> Outcome:
+    """The outcome with its values marked by its verdicts: stop withholds, redo makes provisional."""
+
+    def touches(verdict: Verdict, key: str) -> bool:
+        return not verdict.affects or key in verdict.affects
+
+    values = []
+    for value in outcome.values:
+        levels = {v.level for v in outcome.verdicts if touches(v, value.key)}
+        if "stop" in levels:
+            value = value.model_copy(
+                update={"value": None, "reported": "withheld", "uncertainty": None, "withheld": True}
+            )
+        elif "redo" in levels:
+            value = value.model_copy(update={"provisional": True})
+        values.append(value)
+    order = {level: i for i, level in enumerate(LEVELS)}
+    verdicts = sorted(outcome.verdicts, key=lambda v: order[v.level])
+    return outcome.model_copy(update={"values": tuple(values), "verdicts": tuple(verdicts)})

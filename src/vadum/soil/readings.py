@@ -1,0 +1,107 @@
+"""How typed readings become numbers, and the table that ties a field's ending to its unit."""
+
+import math
+import re
+from datetime import UTC, date, datetime
+from typing import Annotated, Any, TypeGuard
+
+from pydantic import BaseModel, BeforeValidator, ConfigDict
+
+# Every number's name ends in its unit; labels, forms and a test read this table.
+UNITS: dict[str, str] = {
+    "_g": "g",
+    "_ml": "mL",
+    "_mm": "mm",
+    "_percent": "%",
+    "_c": "°C",
+    "_h": "h",
+    "_min": "min",
+    "_s": "s",
+    "_ratio": "",
+    "_index": "",
+    "_at": "",
+    "_on": "",
+    "blows": "drops",
+}
+UNITLESS_ENDINGS = ("_ratio", "_index", "activity", "_count")
+
+_NUMBER = re.compile(r"[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d{1,3})?|nan", re.IGNORECASE)
+
+
+def unit_of(field: str) -> str:
+    """The unit that a field's name ends in.
+
+    >>> unit_of("mass_wet_g"), unit_of("verification_blows"), unit_of("tin")
+    ('g', 'drops', '')
+    """
+    return next((unit for ending, unit in UNITS.items() if field.endswith(ending)), "")
+
+
+def number(typed: Any) -> float:
+    """The number a person or an instrument gave; `.` and `,` are both decimal signs.
+
+    Raises ValueError with a sentence for the person. NaN passes: some instruments send it, and it is a
+    reading that earns a stop verdict, not one to lose.
+
+    >>> number("31,44"), number(" 31.44 ")
+    (31.44, 31.44)
+    """
+    if isinstance(typed, bool) or not isinstance(typed, int | float | str):
+        raise ValueError("a number is wanted")
+    if isinstance(typed, str):
+        text = typed.strip().replace("−", "-").replace("\u00a0", "").replace(" ", "")
+        if "," in text and "." in text:
+            raise ValueError(f"{typed.strip()!r} has two decimal signs; leave thousands unseparated")
+        text = text.replace(",", ".")
+        if not _NUMBER.fullmatch(text) or len(text) > 40:
+            raise ValueError(f"{typed.strip()[:40]!r} is not a number")
+        typed = text
+    return float(typed)
+
+
+def count(typed: Any) -> int:
+    """A whole number of things counted.
+
+    >>> count("27")
+    27
+    """
+    value = number(typed)
+    if not math.isfinite(value) or value != int(value):
+        raise ValueError(f"{typed!r} is not a whole number")
+    if abs(value) > 1_000_000:
+        raise ValueError(f"{typed!r} is beyond anything that is counted by hand")
+    return int(value)
+
+
+def moment(typed: Any) -> datetime:
+    """A point in time with its zone; a text without a zone is taken as UTC."""
+    if isinstance(typed, str):
+        try:
+            typed = datetime.fromisoformat(typed.strip())
+        except ValueError:
+            raise ValueError(f"{typed.strip()[:40]!r} is not a time such as 2026-05-12T10:21") from None
+    if not isinstance(typed, datetime):
+        raise ValueError("a time such as 2026-05-12T10:21 is wanted")
+    return typed if typed.tzinfo else typed.replace(tzinfo=UTC)
+
+
+Number = Annotated[float, BeforeValidator(number)]
+Count = Annotated[int, BeforeValidator(count)]
+Moment = Annotated[datetime, BeforeValidator(moment)]
+Day = date
+
+
+class Part(BaseModel):
+    """Base of records and of their rows: frozen, closed, every field optional while the run is open."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+
+def known(reading: float | int | None) -> TypeGuard[float]:
+    """Whether a reading is there and is a finite number."""
+    return reading is not None and math.isfinite(reading)
+
+
+def all_known(*readings: float | int | None) -> bool:
+    """Whether all readings are there and finite."""
+    return all(known(r) for r in readings)

@@ -1,0 +1,40 @@
+"""Moments as a technician says them."""
+
+from datetime import datetime, timedelta
+
+
+def clock(at: datetime, now: datetime) -> str:
+    """The moment in now's zone: the bare time today, with the day when it is another.
+
+    >>> from datetime import UTC
+    >>> now = datetime(2026, 5, 12, 10, 21, tzinfo=UTC)
+    >>> clock(now.replace(hour=14), now), clock(now + timedelta(days=1), now), clock(now + timedelta(days=3), now)
+    ('14:21', 'tomorrow 10:21', 'Fri 10:21')
+    """
+    local = at.astimezone(now.tzinfo)
+    days = (local.date() - now.date()).days
+    time = f"{local:%H:%M}"
+    if days in (0, 1, -1):
+        return {0: "", 1: "tomorrow ", -1: "yesterday "}[days] + time
+    return f"{local:%a} {time}" if abs(days) < 7 else f"{local:%d %b} {time}"
+
+
+def span(minutes: float) -> str:
+    """A length of time in the unit that suits it.
+
+    >>> span(0.5), span(35), span(90), span(4320)
+    ('30 s', '35 min', '1 h 30 min', '3 days')
+    """
+    if minutes < 1:
+        return f"{round(minutes * 60)} s"
+    if minutes < 60:
+        return f"{round(minutes)} min"
+    if minutes < 48 * 60:
+        hours, rest = divmod(round(minutes), 60)
+        return f"{hours} h" + (f" {rest} min" if rest else "")
+    return f"{round(minutes / 1440)} days"
+
+
+def minutes_between(start: datetime, end: datetime) -> float:
+    """Minutes from start to end, negative when end is earlier."""
+    return (end - start) / timedelta(minutes=1)
