@@ -257,7 +257,8 @@ def estimates_agree(record: Record, school: LiquidLimitSchool) -> Iterator[Verdi
             yield Verdict(
                 rule="tin agrees with the water added",
                 level="watch",
-                found=f"trial {p.index + 1}: tin {plain(p.w_percent, 3)} %, by water added {plain(p.estimate_percent, 3)} %",
+                found=f"trial {p.index + 1}: tin {plain(p.w_percent, 3)} %, "
+                f"by water added {plain(p.estimate_percent, 3)} %",
                 limit=f"{plain(school.most_estimate_gap_percent)} points",
                 source="laboratory setting",
                 todo="Check the tin's number and the water noted.",

@@ -103,7 +103,7 @@ def advise(record: Record, school: PlasticLimitSchool, outcome: Outcome, now: da
     if record.liquid_limit_percent is None:
         return Advice(
             headline="The index waits for the liquid limit.",
-            detail="It comes from the liquid limit run of this sample, or type it. The plastic limit can be signed alone.",
+            detail="It comes from the liquid limit of this sample, or type it. The plastic limit can be signed alone.",
             wants=("liquid_limit_percent", "natural_water_content_percent", "finer_than_2um_percent"),
             finished=True,
         )

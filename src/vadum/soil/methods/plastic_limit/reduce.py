@@ -222,7 +222,7 @@ def reduce(record: Record, school: PlasticLimitSchool) -> Outcome:
     limit: float | None = None
     index: float | None = None
     short = len(found) < school.least_determinations
-    for i, content in found:
+    for i, _ in found:
         row = record.determinations[i]
         if known(row.mass_tin_g) and known(row.mass_wet_g) and known(row.mass_dry_g):
             name = f"water_content_determination_{i + 1}"

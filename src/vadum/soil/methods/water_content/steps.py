@@ -65,7 +65,7 @@ STEPS: tuple[Step, ...] = (
     Step(
         key="weigh",
         title="Weigh it dry",
-        does="Lid on, cool 5 to 10 minutes, weigh. Where the school asks, heat and weigh again until the mass is constant.",
+        does="Lid on, cool 5 to 10 minutes, weigh. Where the school asks, heat again until the mass is constant.",
         fields=("weighings[].mass_dry_g", "weighings[].weighed_at", "weighings[].mirror", "cooled_min", "remarks"),
         cautions=("Take it out with tongs; a lid traps steam.",),
         hands_min=7,

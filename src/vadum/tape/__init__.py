@@ -1,0 +1,1 @@
+"""What is stored: the tape, the people, the ground and the kit."""

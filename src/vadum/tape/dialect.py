@@ -1,0 +1,64 @@
+"""The one place that knows which database it is: pragmas, write locks, append-only triggers, live copies."""
+
+import sqlite3
+from pathlib import Path
+from typing import Any
+
+from sqlalchemy import Connection, Engine, create_engine, event, text
+
+APPEND_ONLY = ("entry", "kitevent")
+
+
+def make_engine(url: str) -> Engine:
+    """An engine whose commits are on disk when they return; SQLite in WAL with synchronous=FULL."""
+    if not url.startswith("sqlite"):
+        return create_engine(url)
+    engine = create_engine(url, connect_args={"check_same_thread": False})
+
+    @event.listens_for(engine, "connect")
+    def _pragmas(connection: Any, _record: Any) -> None:
+        connection.isolation_level = None  # the begin hook below decides, not the driver
+        for pragma in ("journal_mode=WAL", "synchronous=FULL", "foreign_keys=ON", "busy_timeout=10000"):
+            connection.execute(f"PRAGMA {pragma}")
+
+    @event.listens_for(engine, "begin")
+    def _begin(connection: Connection) -> None:
+        # A writer takes its lock first: a read that later turns into a write could meet another writer and fail.
+        connection.exec_driver_sql("BEGIN IMMEDIATE" if connection.get_execution_options().get("write") else "BEGIN")
+
+    return engine
+
+
+def refuse_changes(connection: Connection) -> None:
+    """Triggers that refuse updates and deletes on the append-only tables."""
+    if connection.dialect.name == "sqlite":
+        for table in APPEND_ONLY:
+            for verb in ("UPDATE", "DELETE"):
+                connection.execute(
+                    text(
+                        f"CREATE TRIGGER {table}_no_{verb.lower()} BEFORE {verb} ON {table} "
+                        f"BEGIN SELECT RAISE(ABORT, '{table} is append only'); END"
+                    )
+                )
+        return
+    connection.execute(
+        text(
+            "CREATE FUNCTION refuse_change() RETURNS trigger LANGUAGE plpgsql AS "
+            "$$ BEGIN RAISE EXCEPTION '% is append only', TG_TABLE_NAME; END $$"
+        )
+    )
+    for table in APPEND_ONLY:
+        connection.execute(
+            text(
+                f"CREATE TRIGGER {table}_append_only BEFORE UPDATE OR DELETE ON {table} "
+                "FOR EACH ROW EXECUTE FUNCTION refuse_change()"
+            )
+        )
+
+
+def copy_live(source: Path, target: Path) -> None:
+    """A consistent copy of a SQLite database that may be in use."""
+    with sqlite3.connect(f"file:{source}?mode=ro", uri=True) as origin, sqlite3.connect(target) as copy:
+        origin.backup(copy)
+    copy.close()
+    origin.close()

@@ -1,0 +1,213 @@
+"""Entries: how a new one is parsed at the door, hashed, chained and written."""
+
+import hashlib
+import json
+import re
+import uuid
+from datetime import UTC, datetime
+from typing import Any
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from sqlalchemy import insert, select
+from sqlmodel import Session
+
+from vadum.soil.errors import FieldError, VadumError
+from vadum.soil.readings import Part
+from vadum.tape.tables import Entry, Run
+
+GENESIS = "0" * 64
+EVENTS = (
+    "@started",
+    "@step",
+    "@caution",
+    "@signed",
+    "@checked",
+    "@reopened",
+)
+_PATH = re.compile(r"(?P<name>[a-z][a-z0-9_]*)(\[(?P<index>\d{0,4})\](\.(?P<field>[a-z][a-z0-9_]*))?)?")
+MOST_ROWS = 2000
+
+
+class TapeError(VadumError):
+    """The tape refuses, or does not hold together."""
+
+
+class RunClosed(TapeError):
+    """The run is signed; it must be reopened with a reason first."""
+
+
+class StrikeError(TapeError):
+    """A strike that names nothing strikable, or has no reason."""
+
+
+class NewEntry(BaseModel):
+    """An entry as its sender makes it. The digits stay as typed."""
+
+    model_config = ConfigDict(extra="forbid")
+    id: uuid.UUID = Field(default_factory=uuid.uuid4)
+    path: str = Field(min_length=1, max_length=120)
+    value: str | int | float | bool | dict[str, str | int | float | bool | None] | None = None
+    strikes: tuple[uuid.UUID, ...] = Field((), max_length=50)
+    reason: str = Field("", max_length=400)
+    source: str = Field("hand", max_length=60)
+
+
+class Taped(BaseModel):
+    """An entry as it stands on the tape."""
+
+    model_config = ConfigDict(frozen=True)
+    id: str
+    run_id: int
+    seq: int
+    at: datetime
+    by: str
+    source: str
+    path: str
+    value: Any
+    strikes: tuple[str, ...]
+    reason: str
+    previous_hash: str
+    hash: str
+
+
+def hash_of(entry: Taped) -> str:
+    """SHA-256 over the entry's canonical JSON and the hash before it."""
+    content = entry.model_dump(mode="json", exclude={"hash", "at", "run_id"})
+    content["at"] = entry.at.astimezone(UTC).isoformat(timespec="microseconds")
+    return hashlib.sha256(
+        json.dumps(content, sort_keys=True, ensure_ascii=False, separators=(",", ":")).encode()
+    ).hexdigest()
+
+
+def read_tape(session: Session, run_id: int, after: int = 0) -> list[Taped]:
+    """The run's entries in their order; by columns, which is four times as fast as by rows of objects."""
+    c = Entry.__table__.c  # type: ignore[attr-defined]
+    rows = session.execute(select(c).where(c.run_id == run_id, c.seq > after).order_by(c.seq)).mappings()
+    return [
+        Taped.model_construct(
+            **{**row, "value": json.loads(row["value"]), "strikes": tuple(json.loads(row["strikes"]))}
+        )
+        for row in rows
+    ]
+
+
+def _message(error: ValidationError) -> str:
+    first = error.errors()[0]
+    text = first["msg"].removeprefix("Value error, ")
+    return text[0].lower() + text[1:]
+
+
+def parse(record: type[Part], path: str, value: Any) -> None:
+    """Refuse what is not a place of the record or cannot be read as its kind; raises FieldError with the field."""
+    match = _PATH.fullmatch(path)
+    if not match or match["name"] not in record.model_fields:
+        raise FieldError(path[:60], "there is no such field")
+    name, index, field = match["name"], match["index"], match["field"]
+    is_list = record.model_fields[name].default == ()
+    if is_list != (index is not None):
+        raise FieldError(path, "this is a list of rows: say which row" if is_list else "this is not a list of rows")
+    if index is not None and field is None and not isinstance(value, dict):
+        raise FieldError(path, "a row is an object of its fields")
+    if (index is None or field is not None) and isinstance(value, dict):
+        raise FieldError(path, "one value is wanted, not an object")
+    if isinstance(value, str) and not value.strip():
+        raise FieldError(path, "is empty")
+    part: Any = value if index is None else [{field: value} if field else value]
+    try:
+        record.model_validate({name: part})
+    except ValidationError as error:
+        location = error.errors()[0]["loc"]
+        at = path if field or index is None else f"{path}.{location[-1]}"
+        unknown = error.errors()[0]["type"] == "extra_forbidden"
+        raise FieldError(at, "there is no such field" if unknown else _message(error)) from None
+
+
+def _rows_so_far(entries: list[Taped], name: str) -> int:
+    prefix = f"{name}["
+    indices = [int(e.path[len(prefix) : e.path.index("]")]) for e in entries if e.path.startswith(prefix)]
+    return max(indices) + 1 if indices else 0
+
+
+def resolved(path: str, entries: list[Taped]) -> str:
+    """The path with its row: `trials[]` is the next row; a row beyond the next is refused."""
+    match = _PATH.fullmatch(path)
+    if path.startswith("@") or not match or match["index"] is None:
+        return path
+    rows = _rows_so_far(entries, match["name"])
+    index = int(match["index"]) if match["index"] else rows
+    if index > rows or index >= MOST_ROWS:
+        raise FieldError(path, f"the next row is {match['name']}[{rows}]")
+    return f"{match['name']}[{index}]" + (f".{match['field']}" if match["field"] else "")
+
+
+def _check_strikes(new: NewEntry, entries: list[Taped]) -> None:
+    if not new.strikes:
+        if new.value is None:
+            raise FieldError(new.path, "has no value")
+        return
+    if not new.reason.strip():
+        raise StrikeError("reason: striking an entry needs a reason")
+    known = {e.id: e for e in entries}
+    struck = {s for e in entries for s in e.strikes}
+    for target in map(str, new.strikes):
+        if target not in known:
+            raise StrikeError(f"strikes: {target} is not an entry of this run")
+        if target in struck:
+            raise StrikeError(f"strikes: {known[target].path} was struck already")
+        if known[target].path.startswith("@"):
+            raise StrikeError(f"strikes: {known[target].path} is no reading; it stays")
+        if known[target].value is None:
+            raise StrikeError("strikes: a strike cannot be struck; enter the reading again")
+
+
+def append(session: Session, run: Run, new: NewEntry, by: str, at: datetime) -> tuple[Taped, bool]:
+    """Write one parsed entry at the end of the run's tape; a resent id gives the entry that stands, and False.
+
+    The session must hold the write lock. Raises RunClosed, StrikeError, FieldError.
+    """
+    assert run.id is not None
+    entries = read_tape(session, run.id)
+    stands = next((e for e in entries if e.id == str(new.id)), None)
+    if stands:
+        return stands, False
+    if session.get(Entry, str(new.id)) is not None:
+        raise FieldError("id", "this id belongs to an entry of another run")
+    if run.state != "open" and not new.path.startswith("@"):
+        raise RunClosed(f"{run.code} is {run.state}; reopen it with a reason first")
+    _check_strikes(new, entries)
+    last = entries[-1] if entries else None
+    taped = Taped(
+        id=str(new.id),
+        run_id=run.id,
+        seq=last.seq + 1 if last else 1,
+        at=at.astimezone(UTC),
+        by=by,
+        source=new.source,
+        path=resolved(new.path, entries),
+        value=new.value,
+        strikes=tuple(map(str, new.strikes)),
+        reason=new.reason.strip(),
+        previous_hash=last.hash if last else GENESIS,
+        hash="",
+    )
+    taped = taped.model_copy(update={"hash": hash_of(taped)})
+    row = taped.model_dump() | {"value": json.dumps(taped.value), "strikes": json.dumps(taped.strikes)}
+    session.execute(insert(Entry).values(**row))
+    run.last_seq = taped.seq
+    session.add(run)
+    session.flush()
+    return taped, True
+
+
+def broken_link(entries: list[Taped]) -> str:
+    """What is wrong with the chain, or an empty text when it holds."""
+    previous = GENESIS
+    for place, entry in enumerate(entries, 1):
+        if entry.seq != place:
+            return f"entry {place} is missing (found {entry.seq})"
+        if entry.previous_hash != previous:
+            return f"entry {place} does not follow the one before it"
+        if hash_of(entry) != entry.hash:
+            return f"entry {place} ({entry.path}) was changed"
+        previous = entry.hash
+    return ""

@@ -1,0 +1,176 @@
+"""Jobs, spots and samples: made, found, listed."""
+
+from datetime import date, datetime
+from typing import Literal, NamedTuple
+
+from pydantic import BaseModel, ConfigDict, Field
+from sqlalchemy import Select, func, or_, select
+from sqlmodel import Session, col
+
+from vadum.soil.errors import FieldError
+from vadum.soil.readings import Moment, Number
+from vadum.tape.tables import Job, Owed, Run, Sample, Spot
+
+SPOT_KINDS = ("test pit", "borehole", "chainage", "stockpile")
+SAMPLE_KINDS = ("bag", "tub", "ring", "tube", "block")
+
+
+class _New(BaseModel):
+    model_config = ConfigDict(extra="forbid", str_strip_whitespace=True)
+
+
+class NewJob(_New):
+    """A job as it is entered."""
+
+    code: str = Field(min_length=1, max_length=20)
+    title: str = Field(min_length=1, max_length=120)
+    note: str = Field("", max_length=2000)
+
+
+class NewSpot(_New):
+    """A spot as it is entered; coordinates in metres on the job's grid."""
+
+    code: str = Field(min_length=1, max_length=20)
+    kind: Literal["test pit", "borehole", "chainage", "stockpile"] = "test pit"
+    easting_m: Number | None = None
+    northing_m: Number | None = None
+    level_m: Number | None = None
+    depth_m: Number | None = None
+    note: str = Field("", max_length=2000)
+
+
+class NewSample(_New):
+    """A sample as it is entered; depths in metres below ground."""
+
+    code: str = Field(min_length=1, max_length=20)
+    kind: Literal["bag", "tub", "ring", "tube", "block"] = "bag"
+    depth_top_m: Number | None = None
+    depth_bottom_m: Number | None = None
+    description: str = Field("", max_length=2000)
+    sampled_at: Moment | None = None
+
+
+class Place(NamedTuple):
+    """A sample with where it comes from."""
+
+    sample: Sample
+    spot: Spot
+    job: Job
+
+    @property
+    def words(self) -> str:
+        """As it is said: spot, depth, sample."""
+        depth = "" if self.sample.depth_top_m is None else f" {self.sample.depth_top_m:.1f} m"
+        return f"{self.spot.code}{depth} · {self.sample.code}"
+
+
+def add_job(session: Session, new: NewJob, now: datetime) -> Job:
+    """Make a job; raises FieldError when its code is taken."""
+    if session.execute(select(Job).where(col(Job.code) == new.code)).first():
+        raise FieldError("code", f"{new.code!r} is taken by another job")
+    job = Job(**new.model_dump(), created_at=now)
+    session.add(job)
+    session.flush()
+    return job
+
+
+def add_spot(session: Session, job: Job, new: NewSpot) -> Spot:
+    """Make a spot of a job."""
+    if session.execute(select(Spot).where(col(Spot.job_id) == job.id, col(Spot.code) == new.code)).first():
+        raise FieldError("code", f"{new.code!r} is taken by another spot of this job")
+    spot = Spot(job_id=job.id or 0, **new.model_dump())
+    session.add(spot)
+    session.flush()
+    return spot
+
+
+def add_sample(session: Session, spot: Spot, new: NewSample) -> Sample:
+    """Make a sample of a spot; raises FieldError on a taken code or depths upside down."""
+    if session.execute(select(Sample).where(col(Sample.spot_id) == spot.id, col(Sample.code) == new.code)).first():
+        raise FieldError("code", f"{new.code!r} is taken by another sample of {spot.code}")
+    if new.depth_top_m is not None and new.depth_bottom_m is not None and new.depth_bottom_m < new.depth_top_m:
+        raise FieldError("depth_bottom_m", "lies above the sample's top")
+    sample = Sample(spot_id=spot.id or 0, **new.model_dump())
+    session.add(sample)
+    session.flush()
+    return sample
+
+
+def _places() -> Select[tuple[Sample, Spot, Job]]:
+    return (
+        select(Sample, Spot, Job)
+        .join(Spot, col(Sample.spot_id) == col(Spot.id))
+        .join(Job, col(Spot.job_id) == col(Job.id))
+    )
+
+
+def place(session: Session, sample_id: int) -> Place | None:
+    """The sample of that id, placed."""
+    row = session.execute(_places().where(col(Sample.id) == sample_id)).first()
+    return Place(*row) if row else None
+
+
+def places(session: Session, job_id: int) -> list[Place]:
+    """All samples of a job, by spot and depth."""
+    query = _places().where(col(Job.id) == job_id).order_by(col(Spot.code), col(Sample.depth_top_m), col(Sample.code))
+    return [Place(*row) for row in session.execute(query)]
+
+
+def newest_places(session: Session, most: int = 30) -> list[Place]:
+    """The samples last made."""
+    return [Place(*row) for row in session.execute(_places().order_by(col(Sample.id).desc()).limit(most))]
+
+
+def jobs(session: Session, page: int = 1, size: int = 50) -> list[Job]:
+    """Jobs, newest first, a page at a time."""
+    query = select(Job).order_by(col(Job.created_at).desc()).offset((page - 1) * size).limit(size)
+    return list(session.execute(query).scalars())
+
+
+def owed(session: Session, job_id: int | None = None, most: int = 50) -> list[tuple[Owed, Place]]:
+    """Tests on the schedule that no run has begun, soonest first."""
+    begun = select(Run.id).where(col(Run.sample_id) == col(Owed.sample_id), col(Run.method) == col(Owed.method))
+    query = (
+        select(Owed, Sample, Spot, Job)
+        .join(Sample, col(Owed.sample_id) == col(Sample.id))
+        .join(Spot, col(Sample.spot_id) == col(Spot.id))
+        .join(Job, col(Spot.job_id) == col(Job.id))
+        .where(~begun.exists())
+        .order_by(col(Owed.due_on))
+        .limit(most)
+    )
+    if job_id is not None:
+        query = query.where(col(Job.id) == job_id)
+    return [(row[0], Place(row[1], row[2], row[3])) for row in session.execute(query)]
+
+
+def add_owed(session: Session, sample: Sample, method: str, due_on: date) -> None:
+    """Put a test on the schedule."""
+    session.add(Owed(sample_id=sample.id or 0, method=method, due_on=due_on))
+    session.flush()
+
+
+def search(session: Session, text: str, most: int = 12) -> tuple[list[Place], list[Run], list[Job]]:
+    """What the find box finds: samples, runs and jobs by code, spot or description."""
+    text = text.strip()
+    if not text:
+        return [], [], []
+    like = "%" + text.lower().replace("\\", "\\\\").replace("%", r"\%").replace("_", r"\_") + "%"
+
+    def holds(column: object) -> object:
+        return func.lower(column).like(like, escape="\\")
+
+    found = (
+        _places()
+        .where(
+            or_(holds(Sample.code), holds(Sample.description), holds(Spot.code), holds(Spot.code + " " + Sample.code))
+        )  # type: ignore[arg-type,operator]
+        .limit(most)
+    )
+    runs = select(Run).where(holds(Run.code)).order_by(col(Run.started_at).desc()).limit(most)  # type: ignore[arg-type]
+    named = select(Job).where(or_(holds(Job.code), holds(Job.title))).limit(most)  # type: ignore[arg-type]
+    return (
+        [Place(*row) for row in session.execute(found)],
+        list(session.execute(runs).scalars()),
+        list(session.execute(named).scalars()),
+    )

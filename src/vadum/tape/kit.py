@@ -1,0 +1,148 @@
+"""The kit: tins with their tares, balances, devices with their inspections, each a history that only grows."""
+
+import json
+from datetime import date, datetime
+from typing import Any, Literal, NamedTuple
+
+from pydantic import BaseModel, ConfigDict, Field
+from sqlalchemy import select
+from sqlmodel import Session, col
+
+from vadum.soil.errors import FieldError
+from vadum.soil.inspection import CupInspection, inspect_cup, lapses_on
+from vadum.soil.readings import Number
+from vadum.tape.tables import KitEvent, KitItem
+
+KINDS = {"tin": "Tins", "cup": "Liquid limit devices", "balance": "Balances"}
+
+
+class NewItem(BaseModel):
+    """An item as it is entered."""
+
+    model_config = ConfigDict(extra="forbid", str_strip_whitespace=True)
+    kind: Literal["tin", "cup", "balance"]
+    code: str = Field(min_length=1, max_length=40)
+    title: str = Field("", max_length=120)
+    interval_days: int | None = Field(None, ge=1, le=3660)
+    readability_g: Number | None = None
+
+
+class State(NamedTuple):
+    """An item as it stands on a day."""
+
+    item: KitItem
+    events: tuple[tuple[KitEvent, dict[str, Any]], ...]
+    due_on: date | None
+    word: Literal["in date", "lapses soon", "lapsed", "never looked at", "failed"]
+
+    @property
+    def tare_g(self) -> float | None:
+        """A tin's newest tare, g."""
+        return next((data["mass_g"] for event, data in reversed(self.events) if event.kind == "tare"), None)
+
+    @property
+    def last(self) -> tuple[KitEvent, dict[str, Any]] | None:
+        """The newest inspection, calibration or tare."""
+        return self.events[-1] if self.events else None
+
+
+def find(session: Session, kind: str, code: str) -> KitItem | None:
+    """The item of that kind and number."""
+    return session.execute(
+        select(KitItem).where(col(KitItem.kind) == kind, col(KitItem.code) == code.strip())
+    ).scalar_one_or_none()
+
+
+def _state(item: KitItem, events: list[KitEvent], today: date) -> State:
+    loaded = tuple((event, json.loads(event.data)) for event in events)
+    if item.interval_days is None:
+        return State(item, loaded, None, "in date" if loaded else "never looked at")
+    looks = [event for event in events if event.kind in ("inspection", "calibration")]
+    if not looks:
+        return State(item, loaded, None, "never looked at")
+    due = lapses_on(looks[-1].at.date(), item.interval_days)
+    word: Literal["in date", "lapses soon", "lapsed", "failed"] = "in date"
+    if not looks[-1].passed:
+        word = "failed"
+    elif today > due:
+        word = "lapsed"
+    elif (due - today).days <= 31:
+        word = "lapses soon"
+    return State(item, loaded, due, word)
+
+
+def state(session: Session, item: KitItem, today: date) -> State:
+    """The item's history and whether it is in date."""
+    query = select(KitEvent).where(col(KitEvent.item_id) == item.id).order_by(col(KitEvent.at), col(KitEvent.id))
+    return _state(item, list(session.execute(query).scalars()), today)
+
+
+def states(session: Session, today: date) -> list[State]:
+    """All items, tins by number."""
+    items = list(session.execute(select(KitItem)).scalars())
+    events: dict[int, list[KitEvent]] = {}
+    for event in session.execute(select(KitEvent).order_by(col(KitEvent.at), col(KitEvent.id))).scalars():
+        events.setdefault(event.item_id, []).append(event)
+    items.sort(
+        key=lambda i: (list(KINDS).index(i.kind), not i.code.isdigit(), int(i.code) if i.code.isdigit() else 0, i.code)
+    )
+    return [_state(item, events.get(item.id or 0, []), today) for item in items]
+
+
+def add_item(session: Session, new: NewItem) -> KitItem:
+    """Register an item; raises FieldError when its number is taken."""
+    if find(session, new.kind, new.code):
+        raise FieldError("code", f"{KINDS[new.kind].lower()}: number {new.code} is taken")
+    item = KitItem(**new.model_dump())
+    session.add(item)
+    session.flush()
+    return item
+
+
+def add_event(
+    session: Session, item: KitItem, kind: str, data: dict[str, Any], by: str, at: datetime, passed: bool = True
+) -> KitEvent:
+    """Add to the item's history."""
+    assert item.id is not None
+    event = KitEvent(item_id=item.id, at=at, by=by, kind=kind, data=json.dumps(data), passed=passed)
+    session.add(event)
+    session.flush()
+    return event
+
+
+def add_tare(session: Session, item: KitItem, mass_g: float, by: str, at: datetime) -> KitEvent:
+    """A tin weighed empty, clean and dry; raises FieldError for a mass no tin has."""
+    if not 0 < mass_g < 100_000:
+        raise FieldError("mass_g", f"{mass_g} g is no tin's mass")
+    return add_event(session, item, "tare", {"mass_g": mass_g}, by, at)
+
+
+def add_inspection(session: Session, item: KitItem, seen: CupInspection, by: str, at: datetime) -> KitEvent:
+    """A device looked at by the rules; it passes when every rule holds."""
+    verdicts = list(inspect_cup(seen))
+    passed = all(v.level == "fine" for v in verdicts)
+    data = seen.model_dump() | {"verdicts": [v.model_dump(mode="json") for v in verdicts]}
+    return add_event(session, item, "inspection", data, by, at, passed)
+
+
+def brought_by(session: Session, field: str, code: str, today: date) -> dict[str, Any]:
+    """Readings that naming a piece of kit brings with it, by field name; empty for an unknown number."""
+    kind = {"tin": "tin", "device": "cup", "balance": "balance"}.get(field)
+    item = find(session, kind, code) if kind else None
+    if item is None:
+        return {}
+    now = state(session, item, today)
+    if kind == "tin":
+        return {} if now.tare_g is None else {"mass_tin_g": now.tare_g, "mass_tin_register_g": now.tare_g}
+    if kind == "balance":
+        return {} if item.readability_g is None else {"balance_readability_g": item.readability_g}
+    brought: dict[str, Any] = {"tested_on": today.isoformat()}
+    looks = [(event, data) for event, data in now.events if event.kind == "inspection"]
+    if looks and now.due_on:
+        event, data = looks[-1]
+        brought |= {
+            "device_inspected_on": event.at.date().isoformat(),
+            "device_due_on": now.due_on.isoformat(),
+            "device_drop_mm": data["drop_mm"],
+        }
+    return brought

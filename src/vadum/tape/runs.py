@@ -1,0 +1,311 @@
+"""Runs: started, read on, signed, checked, reopened; and a run's outcome, computed from its tape every time."""
+
+import uuid
+from collections import OrderedDict
+from datetime import datetime
+from threading import Lock
+from typing import Any, NamedTuple
+
+from sqlalchemy import func, select
+from sqlmodel import Session, col
+
+from vadum.soil.errors import FieldError, VadumError
+from vadum.soil.method import Method, School
+from vadum.soil.outcome import Outcome, judged
+from vadum.soil.register import METHODS, method
+from vadum.tape import kit
+from vadum.tape.entries import NewEntry, Taped, TapeError, append, parse, read_tape
+from vadum.tape.fold import Folded, collision_verdicts, fold
+from vadum.tape.ground import Place, place
+from vadum.tape.tables import Person, Run
+
+STATES = ("open", "signed", "checked")
+
+
+class NotAllowed(VadumError):
+    """The person may not do this, or not now."""
+
+
+class SlipError(VadumError):
+    """A reading that physics forbids; kept only when the person insists."""
+
+    def __init__(self, path: str, found: str, todo: str) -> None:
+        self.path, self.found, self.todo = path, found, todo
+        super().__init__(f"{path}: {found}")
+
+
+class Read(NamedTuple):
+    """A run read from its tape. `outcome` carries no advice yet: advice depends on the moment."""
+
+    run: Run
+    method: Method
+    school: School
+    entries: tuple[Taped, ...]
+    folded: Folded
+    outcome: Outcome
+
+    def at(self, now: datetime) -> Outcome:
+        """The outcome with its advice at that moment."""
+        advice = self.method.advise(self.folded.record, self.school, self.outcome, now)
+        return self.outcome.model_copy(update={"advice": advice})
+
+
+def compute(run: Run, entries: list[Taped]) -> Read:
+    """Fold, reduce and judge: a pure function of the entries."""
+    started = next((e for e in entries if e.path == "@started"), None)
+    if started is None:
+        raise TapeError(f"{run.code} has no beginning on its tape")
+    its = method(started.value["method"])
+    # The school's settings stand on the tape: a run is recomputed by the rules it was begun with.
+    school = type(its.school()).model_validate_json(started.value["school"])
+    folded = fold(entries, its.Record)
+    outcome = its.outcome(folded.record, school)
+    collisions = collision_verdicts(folded)
+    if collisions:
+        outcome = judged(outcome.model_copy(update={"verdicts": (*outcome.verdicts, *collisions)}))
+    return Read(run, its, school, tuple(entries), folded, outcome)
+
+
+class Shelf:
+    """Runs already read, so that a bench of hundreds is not folded again for every look. Safe to drop at any time."""
+
+    def __init__(self, most: int = 1500) -> None:
+        self._read: OrderedDict[int, Read] = OrderedDict()
+        self._most = most
+        self._lock = Lock()
+
+    def read(self, session: Session, run: Run) -> Read:
+        """The run as its tape stands; from the shelf when no entry came since."""
+        assert run.id is not None
+        with self._lock:
+            kept = self._read.get(run.id)
+        if kept and kept.run.last_seq == run.last_seq and kept.run.code == run.code:
+            return kept._replace(run=run)
+        fresh = compute(run, read_tape(session, run.id))
+        with self._lock:
+            self._read[run.id] = fresh
+            self._read.move_to_end(run.id)
+            while len(self._read) > self._most:
+                self._read.popitem(last=False)
+        return fresh
+
+
+def start(
+    session: Session, place: Place, method_name: str, school_name: str | None, by: Person, at: datetime, **given: str
+) -> Run:
+    """Begin a run: its number, and the first entry of its tape with the school's settings as they are now.
+
+    `material` is "fresh" or the code of a run whose dried specimen is meant; a spent specimen needs a `reason`.
+    """
+    its = method(method_name)
+    school = its.school(school_name)
+    material, reason = given.get("material", "fresh"), given.get("reason", "").strip()
+    if material != "fresh":
+        origin = session.execute(select(Run).where(col(Run.code) == material)).scalar_one_or_none()
+        if origin is None or origin.sample_id != place.sample.id:
+            raise FieldError("material", f"{material!r} is no run of this sample")
+        if spent(session, origin) and not reason:
+            raise FieldError("reason", f"the specimen of {material} is oven-dried and spent; say why it is used again")
+    highest = session.execute(select(func.max(Run.number)).where(col(Run.method) == its.name)).scalar_one()
+    number = (highest or 0) + 1
+    run = Run(
+        code=f"{its.code}-{number:02d}",
+        method=its.name,
+        number=number,
+        school=school.name,
+        sample_id=place.sample.id or 0,
+        state="open",
+        started_at=at,
+    )
+    session.add(run)
+    session.flush()
+    event = {
+        "method": its.name,
+        "version": its.version,
+        "school": school.model_dump_json(),
+        "material": material,
+        "sample": place.words,
+    }
+    new = NewEntry(id=uuid.UUID(given["id"]) if "id" in given else uuid.uuid4(), path="@started", value=event)
+    append(session, run, new.model_copy(update={"reason": reason}), by.initials, at)
+    return run
+
+
+def spent(session: Session, run: Run) -> bool:
+    """Whether the run's specimen has been in the oven to the end."""
+    if run.method != "water_content":
+        return False
+    entries = read_tape(session, run.id or 0)
+    return any(e.path.startswith("weighings") and e.value is not None for e in entries)
+
+
+def _followers(session: Session, read: Read, entry: Taped, at: datetime) -> list[NewEntry]:
+    """Readings that the kit brings when a piece of it is named: each is an entry of its own, with its source."""
+    places: dict[str, Any] = {entry.path: entry.value}
+    if isinstance(entry.value, dict):
+        places = {f"{entry.path}.{field}": value for field, value in entry.value.items()}
+    followers = []
+    for path, value in places.items():
+        prefix, dot, field = path.rpartition(".")
+        if not isinstance(value, str):
+            continue
+        for name, brought in kit.brought_by(session, field, value, at.date()).items():
+            target = f"{prefix}{dot}{name}"
+            try:
+                parse(read.method.Record, target, brought)
+            except FieldError:
+                continue  # this method does not ask for it
+            # The register's tare stands in for a weighing only where none was made.
+            if target not in places and target not in read.folded.came_from:
+                followers.append(NewEntry(path=target, value=brought, source=f"kit: {field} {value}"))
+    return followers
+
+
+def post(
+    session: Session, run: Run, new: NewEntry, by: Person, at: datetime, *, insist: bool = False
+) -> tuple[Taped, bool]:
+    """Put a reading on the tape, with what the kit brings; the entry, and whether it is new.
+
+    Raises FieldError on malformed input, SlipError on a reading that physics forbids unless `insist`.
+    """
+    if new.path.startswith("@"):
+        raise FieldError(new.path, "there is no such field")
+    before = compute(run, read_tape(session, run.id or 0))
+    if any(e.id == str(new.id) for e in before.entries):
+        return append(session, run, new, by.initials, at)
+    if new.value is not None:
+        parse(before.method.Record, new.path, new.value)
+    elif not new.strikes:
+        raise FieldError(new.path, "has no value")
+    entry, fresh = append(session, run, new, by.initials, at)
+    for follower in _followers(session, compute(run, read_tape(session, run.id or 0)), entry, at):
+        append(session, run, follower, by.initials, at)
+    if not insist and new.value is not None:
+        _refuse_slip(before, compute(run, read_tape(session, run.id or 0)), entry)
+    return entry, fresh
+
+
+def _refuse_slip(before: Read, after: Read, entry: Taped) -> None:
+    """A new stop that points at this entry undoes the whole transaction: nothing is half kept."""
+    stood = {(v.rule, v.found) for v in before.outcome.verdicts if v.level == "stop"}
+    for verdict in after.outcome.verdicts:
+        if verdict.level == "stop" and (verdict.rule, verdict.found) not in stood:
+            if any(path == entry.path or path.startswith(f"{entry.path}.") for path in verdict.at):
+                raise SlipError(entry.path, verdict.found, verdict.todo)
+
+
+def note_step(
+    session: Session, run: Run, key: str, state: str, by: Person, at: datetime, reason: str = "", entry_id: str = ""
+) -> None:
+    """Tick or skip a step, or tick its cautions; a note on the tape, never a bar."""
+    its = METHODS[run.method]
+    if key not in {s.key for s in its.steps}:
+        raise FieldError("key", f"there is no step {key!r}")
+    if state not in ("done", "skipped", "cautions read"):
+        raise FieldError("state", "is done, skipped or cautions read")
+    path = "@caution" if state == "cautions read" else "@step"
+    new = NewEntry(path=path, value={"key": key, "state": state}, reason=reason)
+    if entry_id:
+        new = new.model_copy(update={"id": uuid.UUID(entry_id)})
+    if run.state != "open":
+        raise NotAllowed(f"{run.code} is {run.state}; reopen it with a reason first")
+    append(session, run, new, by.initials, at)
+
+
+def reported(read: Read) -> dict[str, str]:
+    """The values as they go on the sheet, by key. What must not be reported says so."""
+    return {
+        v.key: v.reported if v.reportable or (v.value is None and not v.withheld) else "not reported"
+        for v in read.outcome.values
+    }
+
+
+def sign(session: Session, run: Run, by: Person, at: datetime, reason: str = "") -> Taped:
+    """A technician signs the run as it stands. Unfinished, it needs a reason, which the sheet shows."""
+    if run.state != "open":
+        raise NotAllowed(f"{run.code} is {run.state} already")
+    read = compute(run, read_tape(session, run.id or 0))
+    if not read.outcome.values:
+        raise NotAllowed("there is nothing to sign: no value has been computed")
+    outcome = read.at(at)
+    unfinished = outcome.advice is not None and not outcome.advice.finished
+    if unfinished and not reason.strip():
+        assert outcome.advice is not None
+        raise FieldError(
+            "reason", f"the run is not finished ({outcome.advice.headline}); say why it is signed as it is"
+        )
+    value = {
+        "tape": read.entries[-1].hash,
+        "version": read.method.version,
+        "values": _flat(reported(read)),
+        "unfinished": unfinished,
+    }
+    run.state = "signed"
+    return append(session, run, NewEntry(path="@signed", value=value, reason=reason), by.initials, at)[0]
+
+
+def _flat(values: dict[str, str]) -> str:
+    return "\n".join(f"{key}={value}" for key, value in values.items())
+
+
+def signed_values(entry: Taped) -> dict[str, str]:
+    """The values that a signature stands for."""
+    return dict(line.split("=", 1) for line in str(entry.value["values"]).splitlines())
+
+
+def check(session: Session, run: Run, by: Person, at: datetime) -> Taped:
+    """Another person with the right to check closes the run."""
+    if run.state != "signed":
+        raise NotAllowed(f"{run.code} is {run.state}; only a signed run is checked")
+    if by.role not in ("checker", "manager"):
+        raise NotAllowed("a checker or a manager checks the sheet")
+    entries = read_tape(session, run.id or 0)
+    signed = next(e for e in reversed(entries) if e.path == "@signed")
+    if signed.by == by.initials:
+        raise NotAllowed("the person who signed cannot check: four eyes")
+    run.state = "checked"
+    return append(session, run, NewEntry(path="@checked", value={"tape": entries[-1].hash}), by.initials, at)[0]
+
+
+def reopen(session: Session, run: Run, by: Person, at: datetime, reason: str) -> Taped:
+    """A signed or checked run is opened again, with a reason."""
+    if run.state == "open":
+        raise NotAllowed(f"{run.code} is open")
+    if not reason.strip():
+        raise FieldError("reason", "say why the run is reopened")
+    if run.state == "checked" and by.role not in ("checker", "manager"):
+        raise NotAllowed("a checked run is reopened by a checker or a manager")
+    was = run.state
+    run.state = "open"
+    return append(session, run, NewEntry(path="@reopened", value={"was": was}, reason=reason), by.initials, at)[0]
+
+
+def find(session: Session, code: str) -> Run | None:
+    """The run of that code."""
+    return session.execute(select(Run).where(col(Run.code) == code)).scalar_one_or_none()
+
+
+def listed(session: Session, *states: str, page: int = 1, size: int = 50, sample_id: int | None = None) -> list[Run]:
+    """Runs in these states, newest first, a page at a time."""
+    query = select(Run).where(col(Run.state).in_(states)).order_by(col(Run.started_at).desc(), col(Run.id).desc())
+    if sample_id is not None:
+        query = query.where(col(Run.sample_id) == sample_id)
+    return list(session.execute(query.offset((page - 1) * size).limit(size)).scalars())
+
+
+def place_of(session: Session, run: Run) -> Place:
+    """Where the run's sample comes from."""
+    found = place(session, run.sample_id)
+    if found is None:
+        raise TapeError(f"{run.code} has no sample")
+    return found
+
+
+def liquid_limit_of(session: Session, shelf: Shelf, sample_id: int) -> tuple[str, float] | None:
+    """Code and value, percent, of the sample's newest reportable liquid limit."""
+    query = select(Run).where(col(Run.sample_id) == sample_id, col(Run.method) == "liquid_limit")
+    for run in session.execute(query.order_by(col(Run.id).desc())).scalars():
+        value = shelf.read(session, run).outcome.value("liquid_limit_percent")
+        if value and value.reportable and value.value is not None:
+            return run.code, value.value
+    return None

@@ -1,0 +1,154 @@
+"""The tables. Rows are made from parsed models only: SQLModel's table classes do not validate."""
+
+from datetime import date, datetime
+
+from sqlalchemy import Column, Index, Text, UniqueConstraint
+from sqlmodel import Field, SQLModel
+
+from vadum.tape.columns import UTCDateTime
+
+
+class Person(SQLModel, table=True):
+    """Someone who may sign in."""
+
+    id: int | None = Field(default=None, primary_key=True)
+    login: str = Field(unique=True, max_length=40)
+    name: str = Field(max_length=120)
+    initials: str = Field(max_length=4)
+    role: str = Field(max_length=20)
+    passphrase_hash: str
+    active: bool = True
+
+
+class SignIn(SQLModel, table=True):
+    """A session; only the hash of its token is stored."""
+
+    token_hash: str = Field(primary_key=True)
+    person_id: int = Field(foreign_key="person.id", index=True)
+    expires_at: datetime = Field(sa_type=UTCDateTime)
+
+
+class OneTimeLink(SQLModel, table=True):
+    """A link that signs a person in once."""
+
+    token_hash: str = Field(primary_key=True)
+    person_id: int = Field(foreign_key="person.id")
+    expires_at: datetime = Field(sa_type=UTCDateTime)
+
+
+class Attempt(SQLModel, table=True):
+    """A failed sign-in, kept for throttling."""
+
+    id: int | None = Field(default=None, primary_key=True)
+    login: str = Field(index=True)
+    address: str = Field(index=True)
+    at: datetime = Field(sa_type=UTCDateTime, index=True)
+
+
+class Job(SQLModel, table=True):
+    """A site."""
+
+    id: int | None = Field(default=None, primary_key=True)
+    code: str = Field(unique=True, max_length=20)
+    title: str = Field(max_length=120)
+    note: str = ""
+    created_at: datetime = Field(sa_type=UTCDateTime, index=True)
+
+
+class Spot(SQLModel, table=True):
+    """A test pit, borehole or chainage of a job, with its place on the plan."""
+
+    __table_args__ = (UniqueConstraint("job_id", "code"),)
+    id: int | None = Field(default=None, primary_key=True)
+    job_id: int = Field(foreign_key="job.id", index=True)
+    code: str = Field(max_length=20)
+    kind: str = Field(max_length=30)
+    easting_m: float | None = None
+    northing_m: float | None = None
+    level_m: float | None = None
+    depth_m: float | None = None
+    note: str = ""
+
+
+class Sample(SQLModel, table=True):
+    """A bag, ring, tube or block from a spot."""
+
+    __table_args__ = (UniqueConstraint("spot_id", "code"),)
+    id: int | None = Field(default=None, primary_key=True)
+    spot_id: int = Field(foreign_key="spot.id", index=True)
+    code: str = Field(max_length=20, index=True)
+    kind: str = Field(max_length=30)
+    depth_top_m: float | None = None
+    depth_bottom_m: float | None = None
+    description: str = ""
+    sampled_at: datetime | None = Field(default=None, sa_type=UTCDateTime)
+
+
+class Owed(SQLModel, table=True):
+    """A test the job's schedule asks for on a sample."""
+
+    id: int | None = Field(default=None, primary_key=True)
+    sample_id: int = Field(foreign_key="sample.id", index=True)
+    method: str = Field(max_length=40)
+    due_on: date
+
+
+class Run(SQLModel, table=True):
+    """One test by one school. `state`, `method` and `last_seq` index what the tape says; the tape decides."""
+
+    __table_args__ = (
+        UniqueConstraint("method", "number"),
+        Index("ix_run_state_started", "state", "started_at"),
+    )
+    id: int | None = Field(default=None, primary_key=True)
+    code: str = Field(unique=True, max_length=20)
+    method: str = Field(max_length=40)
+    number: int
+    school: str = Field(max_length=60)
+    sample_id: int = Field(foreign_key="sample.id", index=True)
+    state: str = Field(max_length=12)
+    started_at: datetime = Field(sa_type=UTCDateTime)
+    last_seq: int = 0
+
+
+class Entry(SQLModel, table=True):
+    """One thing read or done. Never updated, never deleted: triggers refuse it."""
+
+    __table_args__ = (UniqueConstraint("run_id", "seq"),)
+    id: str = Field(primary_key=True, max_length=36)
+    run_id: int = Field(foreign_key="run.id")
+    seq: int
+    at: datetime = Field(sa_type=UTCDateTime)
+    by: str = Field(max_length=40)
+    source: str = Field(max_length=60)
+    path: str = Field(max_length=120)
+    value: str = Field(sa_column=Column(Text, nullable=False))
+    strikes: str = Field(default="[]", sa_column=Column(Text, nullable=False))
+    reason: str = Field(default="", sa_column=Column(Text, nullable=False))
+    previous_hash: str = Field(max_length=64)
+    hash: str = Field(max_length=64)
+
+
+class KitItem(SQLModel, table=True):
+    """A tin, balance or device."""
+
+    __table_args__ = (UniqueConstraint("kind", "code"),)
+    id: int | None = Field(default=None, primary_key=True)
+    kind: str = Field(max_length=30)
+    code: str = Field(max_length=40)
+    title: str = Field(max_length=120)
+    interval_days: int | None = None
+    readability_g: float | None = None
+
+
+class KitEvent(SQLModel, table=True):
+    """A tare, calibration or inspection of an item: a history, added to and never changed."""
+
+    __table_args__ = (Index("ix_kitevent_item_at", "item_id", "at"),)
+    id: int | None = Field(default=None, primary_key=True)
+    item_id: int = Field(foreign_key="kititem.id")
+    at: datetime = Field(sa_type=UTCDateTime)
+    by: str = Field(max_length=40)
+    kind: str = Field(max_length=20)
+    data: str = Field(sa_column=Column(Text, nullable=False))
+    passed: bool = True
