@@ -5,7 +5,7 @@ from typing import NamedTuple
 
 from vadum.soil.methods.liquid_limit.checks import checks
 from vadum.soil.methods.liquid_limit.line import FlowLine, flow_line
-from vadum.soil.methods.liquid_limit.points import Point, band_words, missing_bands, points
+from vadum.soil.methods.liquid_limit.points import Point, band_words, bands_filled, missing_bands, points
 from vadum.soil.methods.liquid_limit.record import Record
 from vadum.soil.methods.liquid_limit.schools import PRINTED_FACTORS, LiquidLimitSchool
 from vadum.soil.numerics import mean, rounded
@@ -220,8 +220,16 @@ def _series(
     elif limit is not None and school.kind == "one_point":
         at = [low * (high / low) ** (i / 12) for i in range(13)]
         drawn = tuple({"x": x, "w_percent": limit * (school.target / x) ** school.exponent} for x in at)
-    read_off: Table = () if limit is None else ({"x": school.target, "w_percent": limit},)
-    return {"points": rows, "line": drawn, "read_off": read_off}
+    estimated = any(p.counts and p.estimated for p in found)
+    about = "about " if estimated else ""
+    label = "" if limit is None else f"LL {about}{rounded(limit, school.report_to_percent)} %"
+    read_off: Table = () if limit is None else ({"x": school.target, "w_percent": limit, "label": label},)
+    filled = bands_filled([p.abscissa for p in found if p.counts], school.bands)
+    bands: Table = tuple(
+        {"low": low, "high": high, "label": band_words((low, high)), "open": held is None}
+        for (low, high), held in zip(dict.fromkeys(school.bands), filled, strict=False)
+    )
+    return {"points": rows, "line": drawn, "read_off": read_off, "bands": bands}
 
 
 def _missing(record: Record, school: LiquidLimitSchool, found: list[Point]) -> tuple[Missing, ...]:

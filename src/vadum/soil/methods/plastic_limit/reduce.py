@@ -71,7 +71,8 @@ def _chart(limit: float | None, index: float | None, provisional: bool) -> dict[
     )
     point: Table = ()
     if limit is not None and index is not None:
-        point = ({"ll": limit, "pi": index, "state": "about" if provisional else "measured"},)
+        label = f"LL {rounded(limit, 1)}, PI {rounded(index, 1)}"
+        point = ({"ll": limit, "pi": index, "state": "about" if provisional else "measured", "label": label},)
     return {"a_line": a_line, "u_line": u_line, "band": band, "point": point}
 
 

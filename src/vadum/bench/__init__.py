@@ -1,0 +1,1 @@
+"""Due moments over all runs in hand."""

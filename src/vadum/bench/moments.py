@@ -1,0 +1,53 @@
+"""What falls due over all runs in hand, in the order that hands should take it."""
+
+from collections.abc import Iterable
+from datetime import datetime, timedelta
+from typing import Literal, NamedTuple
+
+from vadum.soil.outcome import Due
+
+SOON = timedelta(minutes=5)
+
+
+class Moment(NamedTuple):
+    """A due thing of one run."""
+
+    run_code: str
+    method_title: str
+    words: str
+    due: Due
+
+    def urgency(self, now: datetime) -> Literal["cannot wait", "hands", "ready", "later"]:
+        """A reading with a window near it cannot wait; work in hand comes next; what is ready can wait for both."""
+        if self.due.at is None:
+            return "hands"
+        if self.due.window_s is not None and self.due.at - now <= SOON:
+            return "cannot wait"
+        return "ready" if self.due.at <= now else "later"
+
+    def busy(self, now: datetime) -> tuple[datetime, datetime]:
+        """From when to when it takes hands."""
+        begin = self.due.at or now
+        return begin, begin + timedelta(seconds=self.due.hands_s)
+
+
+ORDER = ("cannot wait", "hands", "ready", "later")
+
+
+def in_order(moments: Iterable[Moment], now: datetime) -> list[Moment]:
+    """The one to do now first. Within a class: the earlier, then the run's code."""
+    return sorted(moments, key=lambda m: (ORDER.index(m.urgency(now)), m.due.at or now, m.run_code))
+
+
+def clashes(moments: Iterable[Moment], now: datetime) -> list[tuple[Moment, Moment]]:
+    """Pairs of timed moments, still ahead, whose hands' times overlap."""
+    timed = sorted((m for m in moments if m.due.at and m.due.at > now), key=lambda m: (m.due.at or now, m.run_code))
+    found = []
+    for i, first in enumerate(timed):
+        end = first.busy(now)[1]
+        for second in timed[i + 1 :]:
+            if second.busy(now)[0] >= end:
+                break
+            if second.run_code != first.run_code:
+                found.append((first, second))
+    return found

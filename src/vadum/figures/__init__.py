@@ -1,0 +1,1 @@
+"""One picture per method, the same on the screen and on paper."""

@@ -1,0 +1,1 @@
+"""Sheets and open formats."""

@@ -1,0 +1,295 @@
+"""One run as one sheet: everything that goes on paper, as data, for the page, the PDF and the exports."""
+
+import csv
+import io
+import json
+import tempfile
+from datetime import datetime, tzinfo
+from pathlib import Path
+from typing import Any
+
+from vadum.figures.fonts import FONTS
+from vadum.figures.register import figure
+from vadum.figures.theme import svg
+from vadum.soil.outcome import Frozen, Line, Missing, Value, Verdict
+from vadum.soil.readings import unit_of
+from vadum.soil.working import pretty, with_numbers
+from vadum.tape.ground import Place
+from vadum.tape.runs import Read
+from vadum.tape.tables import Person
+
+ALWAYS = (
+    "Results are for a competent person to interpret. Site rules, local codes and licensed practice come before "
+    "anything on this sheet."
+)
+
+
+class ReadingTable(Frozen):
+    """A list of rows as printed: the digits as typed."""
+
+    title: str
+    head: tuple[str, ...]
+    rows: tuple[tuple[str, ...], ...]
+
+
+class Correction(Frozen):
+    """A struck reading."""
+
+    path: str
+    was: str
+    by: str
+    reason: str
+
+
+class Worked(Frozen):
+    """A line of working as printed."""
+
+    symbol: str
+    formula: str
+    numbers: str
+    result: str
+    source: str
+    note: str
+
+
+class Sheet(Frozen):
+    """Everything on the sheet."""
+
+    code: str
+    title: str
+    state: str
+    mark: str
+    job: str
+    spot: str
+    sample: str
+    school: str
+    standard: str
+    started: str
+    printed: str
+    facts: tuple[tuple[str, str], ...]
+    tables: tuple[ReadingTable, ...]
+    values: tuple[Value, ...]
+    missing: tuple[Missing, ...]
+    verdicts: tuple[Verdict, ...]
+    working: tuple[Worked, ...]
+    corrections: tuple[Correction, ...]
+    people: tuple[tuple[str, str], ...]
+    remarks: str
+    limits_of_use: str
+    always: str
+    tape: str
+    chart_title: str
+
+
+def _typed(value: Any, zone: tzinfo | None) -> str:
+    if isinstance(value, str) and len(value) >= 16 and value[4] == "-" and "T" in value:
+        return _moment(datetime.fromisoformat(value), zone)
+    return "" if value is None else str(value)
+
+
+def _moment(at: datetime, zone: tzinfo | None) -> str:
+    return f"{at.astimezone(zone):%d %b %Y %H:%M}"
+
+
+def _facts(read: Read, zone: tzinfo | None) -> list[tuple[str, str]]:
+    facts = []
+    for name, field in read.method.Record.model_fields.items():
+        entry = read.folded.came_from.get(name)
+        if entry is None or name == "remarks" or field.default == ():
+            continue
+        unit = unit_of(name)
+        source = f" ({entry.source})" if entry.source.startswith(("run", "kit")) else ""
+        facts.append((field.title or name, f"{_typed(entry.value, zone)}{' ' + unit if unit else ''}{source}"))
+    return facts
+
+
+def _tables(read: Read, zone: tzinfo | None) -> list[ReadingTable]:
+    tables = []
+    for name, columns in read.method.columns.items():
+        field = read.method.Record.model_fields[name]
+        model = field.annotation.__args__[0]  # type: ignore[union-attr]
+        rows = []
+        for index, row in enumerate(getattr(read.folded.record, name)):
+            cells = []
+            for column in columns:
+                path = f"{name}[{index}].{column}"
+                entry = read.folded.came_from.get(path)
+                value = entry.value if entry else None
+                if isinstance(value, dict):
+                    value = value.get(column)
+                if value is None:
+                    value = getattr(row, column)
+                    value = value.isoformat() if isinstance(value, datetime) else value
+                cells.append(_typed(value, zone))
+            if any(cells):
+                rows.append((str(index + 1), *cells))
+        used = [0, *(i for i in range(1, len(columns) + 1) if any(r[i] for r in rows))]
+        heads = ["no.", *(f"{model.model_fields[c].title}{', ' + unit_of(c) if unit_of(c) else ''}" for c in columns)]
+        if rows:
+            tables.append(
+                ReadingTable(
+                    title=field.title or name,
+                    head=tuple(heads[i] for i in used),
+                    rows=tuple(tuple(r[i] for i in used) for r in rows),
+                )
+            )
+    return tables
+
+
+def _worked(line: Line) -> Worked:
+    from vadum.soil.numerics import plain
+
+    return Worked(
+        symbol=line.symbol,
+        formula=pretty(line.formula),
+        numbers=with_numbers(line),
+        result=f"{plain(line.value, 5)} {line.unit}".strip(),
+        source=line.source,
+        note=line.note,
+    )
+
+
+def _people(read: Read, people: dict[str, Person], zone: tzinfo | None) -> list[tuple[str, str]]:
+    def name(initials: str) -> str:
+        return f"{people[initials].name} ({initials})" if initials in people else initials
+
+    readers = dict.fromkeys(e.by for e in read.entries if not e.path.startswith("@"))
+    lines = [("read by", ", ".join(name(r) for r in readers) or "nobody yet")]
+    for path, word in (("@signed", "signed"), ("@checked", "checked")):
+        event = read.folded.last_event(path)
+        reopened = read.folded.last_event("@reopened")
+        if event and not (reopened and reopened.seq > event.seq):
+            reason = f": {event.reason}" if event.reason else ""
+            lines.append((word, f"{name(event.by)}, {_moment(event.at, zone)}{reason}"))
+        else:
+            lines.append((word, "not yet"))
+    for event in read.folded.events:
+        if event.path == "@reopened":
+            lines.append(("reopened", f"{name(event.by)}, {_moment(event.at, zone)}: {event.reason}"))
+    return lines
+
+
+def sheet_of(read: Read, place: Place, people: dict[str, Person], now: datetime) -> Sheet:
+    """The sheet of a run as it stands now."""
+    zone = now.tzinfo
+    run = read.run
+    marks = {
+        "open": "Not signed: values may still change.",
+        "signed": "Signed, not yet checked.",
+        "checked": "",
+    }
+    corrections = [
+        Correction(
+            path=entry.path,
+            was=_typed(entry.value, zone),
+            by=read.folded.struck[entry.id].by,
+            reason=read.folded.struck[entry.id].reason,
+        )
+        for entry in read.entries
+        if entry.id in read.folded.struck
+    ]
+    depth = place.sample
+    between = ""
+    if depth.depth_top_m is not None:
+        bottom = "" if depth.depth_bottom_m is None else f"–{depth.depth_bottom_m:.2f}"
+        between = f", {depth.depth_top_m:.2f}{bottom} m"
+    remarks = getattr(read.folded.record, "remarks", None)
+    return Sheet(
+        code=run.code,
+        title=read.method.title,
+        state=run.state,
+        mark=marks[run.state],
+        job=f"{place.job.code} · {place.job.title}",
+        spot=f"{place.spot.code}, {place.spot.kind}{between}",
+        sample=f"{place.sample.code}, {place.sample.kind}"
+        + (f": {place.sample.description}" if place.sample.description else ""),
+        school=read.school.title,
+        standard=read.school.standard,
+        started=_moment(run.started_at, zone),
+        printed=_moment(now, zone),
+        facts=tuple(_facts(read, zone)),
+        tables=tuple(_tables(read, zone)),
+        values=read.outcome.values,
+        missing=read.outcome.missing,
+        verdicts=read.outcome.verdicts,
+        working=tuple(_worked(line) for line in read.outcome.working),
+        corrections=tuple(corrections),
+        people=tuple(_people(read, people, zone)),
+        remarks=remarks or "",
+        limits_of_use=read.method.limits_of_use,
+        always=ALWAYS,
+        tape=read.entries[-1].hash,
+        chart_title=figure(read.method.name).title,
+    )
+
+
+def chart_svg(read: Read) -> str:
+    """The run's picture for paper."""
+    return svg(figure(read.method.name), read.school, read.outcome)
+
+
+def pdf(sheet: Sheet, chart: str) -> bytes:
+    """The sheet as PDF, A4."""
+    import typst
+
+    with tempfile.TemporaryDirectory() as scratch:
+        folder = Path(scratch)
+        (folder / "sheet.typ").write_bytes((Path(__file__).parent / "sheet.typ").read_bytes())
+        (folder / "sheet.json").write_text(sheet.model_dump_json(), "utf-8")
+        (folder / "chart.svg").write_text(chart, "utf-8")
+        made: bytes = typst.compile(
+            str(folder / "sheet.typ"), root=scratch, font_paths=[str(FONTS)], ignore_system_fonts=True
+        )
+        return made
+
+
+def as_json(read: Read, sheet: Sheet) -> str:
+    """The run as open data: record, outcome and the whole tape."""
+    tape = [e.model_dump(mode="json", exclude={"run_id"}) for e in read.entries]
+    return json.dumps(
+        {
+            "run": sheet.code,
+            "method": read.method.name,
+            "method_version": read.method.version,
+            "school": read.school.model_dump(mode="json"),
+            "state": sheet.state,
+            "job": sheet.job,
+            "spot": sheet.spot,
+            "sample": sheet.sample,
+            "record": read.folded.record.model_dump(mode="json", exclude_defaults=True),
+            "outcome": read.outcome.model_dump(mode="json"),
+            "tape": tape,
+        },
+        indent=1,
+        ensure_ascii=False,
+        allow_nan=False,
+        default=str,
+    )
+
+
+def as_csv(read: Read, sheet: Sheet) -> str:
+    """The run as rows: readings as typed, then values, then verdicts."""
+    out = io.StringIO()
+    writer = csv.writer(out)
+    writer.writerow(["run", "part", "place", "value", "unit", "by", "at", "source", "note"])
+
+    def row(*cells: str) -> None:
+        # A cell that begins like a formula would be run by a spreadsheet; the quote keeps it text.
+        writer.writerow(
+            [
+                sheet.code,
+                *(f"'{c}" if c[:1] in ("=", "@", "+") or (c[:1] == "-" and not c[1:2].isdigit()) else c for c in cells),
+            ]
+        )
+
+    for path, entry in read.folded.came_from.items():
+        value = entry.value
+        if isinstance(value, dict):
+            value = value.get(path.rpartition(".")[2])
+        row("reading", path, str(value), unit_of(path), entry.by, entry.at.isoformat(), entry.source, "")
+    for v in sheet.values:
+        note = "provisional" if v.provisional else ("estimate" if v.estimate else "")
+        row("value", v.key, v.reported, v.unit, "", "", "", note)
+    for verdict in sheet.verdicts:
+        row("verdict", verdict.rule, verdict.found, "", "", "", verdict.source, f"{verdict.level}: {verdict.limit}")
+    return out.getvalue()

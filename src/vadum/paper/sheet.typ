@@ -1,0 +1,77 @@
+#let s = json("sheet.json")
+#let ink2 = rgb("#4a585d")
+#let water = rgb("#1b6670")
+#let tone = (stop: rgb("#9a1b2c"), redo: rgb("#8f3d7a"), watch: rgb("#8a6100"), fine: rgb("#3d6b35"))
+#let sign = (stop: "■", redo: "▲", watch: "◗", fine: "✓")
+#set document(title: s.code + " " + s.title, date: none)
+#set page(
+  paper: "a4", margin: (x: 15mm, top: 13mm, bottom: 17mm),
+  footer: context [
+    #set text(6.5pt, fill: ink2)
+    #s.always #linebreak()
+    Tape #raw(s.tape.slice(0, 16)) · printed #s.printed #h(1fr) #s.code, page #counter(page).display() of #counter(page).final().at(0)
+  ],
+)
+#set text(font: ("IBM Plex Sans",), size: 8pt, lang: "en")
+#set par(leading: 0.45em)
+#show raw: set text(font: "IBM Plex Sans", size: 6.5pt)
+#let small(body) = text(size: 7pt, fill: ink2, body)
+#show heading: it => block(above: 2.6mm, below: 1.3mm, text(size: 8pt, weight: "semibold", fill: water, it.body))
+#grid(columns: (1fr, auto), align: bottom,
+  text(size: 16pt, weight: "semibold")[#s.code #s.title],
+  text(size: 9pt, weight: "semibold", fill: if s.mark == "" { water } else { rgb("#b24a1f") })[#if s.mark == "" { "Signed and checked" } else { s.mark }])
+#line(length: 100%, stroke: 0.8pt + water)
+#grid(columns: (16mm, 1fr, 16mm, 1fr), row-gutter: 1.4mm,
+  small[job], s.job, small[school], s.school,
+  small[spot], s.spot, small[rules], s.standard,
+  small[sample], s.sample, small[begun], s.started)
+#grid(columns: (96mm, 1fr), gutter: 6mm,
+  [
+    == Values
+    #table(columns: (1fr, auto, auto), stroke: (x, y) => (bottom: 0.3pt + gray), inset: (x: 1pt, y: 1.5pt), align: (left, right, left),
+      ..s.values.map(v => (
+        [#v.name #small(v.symbol)],
+        text(size: 11pt, weight: "semibold", if v.withheld { "withheld" } else { v.reported }),
+        [#v.unit #if v.uncertainty != none [#small[± #calc.round(v.uncertainty, digits: 2)]] #if v.estimate { small[estimate, not reported] } else if v.provisional { small[provisional] }],
+      )).flatten())
+    #if s.missing.len() > 0 [#small[Still missing: #s.missing.map(m => m.name + ": " + m.waits_for).join("; ").]]
+    #for t in s.tables [
+      == #upper(t.title.first())#t.title.slice(1)
+      #set text(size: 7pt)
+      #table(columns: t.head.len(), stroke: (x, y) => (bottom: 0.3pt + gray), inset: (x: 2pt, y: 1.3pt), align: right,
+        table.header(..t.head.map(h => small(h))), ..t.rows.flatten())
+    ]
+  ],
+  [
+    == #s.chart_title
+    #image("chart.svg", width: 100%, alt: s.chart_title)
+  ])
+#grid(columns: (1fr, 1fr), gutter: 6mm,
+  [
+    == Rules checked
+    #set text(size: 7pt)
+    #for v in s.verdicts [
+      #text(fill: tone.at(v.level), weight: "semibold")[#sign.at(v.level) #v.level] #v.rule: #v.found #small[(#v.limit; #v.source)] #if v.todo != "" [#text(style: "normal", weight: "medium", v.todo)] \
+    ]
+    == Kit and conditions
+    #set text(size: 7pt)
+    #grid(columns: (38mm, 1fr), row-gutter: 1mm, ..s.facts.map(f => (small(f.at(0)), f.at(1))).flatten())
+  ],
+  [
+    == Working
+    #set text(size: 7pt)
+    #for w in s.working [
+      *#w.symbol* = #w.numbers = *#w.result* #small[#w.source#if w.note != "" [; #w.note]] \
+    ]
+    #if s.corrections.len() > 0 [
+      == Corrections
+      #set text(size: 7pt)
+      #for c in s.corrections [#small(c.path) was #strike(c.was), struck by #c.by: #c.reason \ ]
+    ]
+  ])
+== People
+#grid(columns: (18mm, 1fr, 18mm, 1fr), row-gutter: 1.2mm, ..s.people.map(p => (small(p.at(0)), p.at(1))).flatten())
+#if s.remarks != "" [== Remarks
+  #s.remarks]
+== Limits of use
+#small(s.limits_of_use)
