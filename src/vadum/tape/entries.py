@@ -12,7 +12,7 @@ from sqlalchemy import insert, select
 from sqlmodel import Session
 
 from vadum.soil.errors import FieldError, VadumError
-from vadum.soil.readings import Part
+from vadum.soil.readings import Moment, Part
 from vadum.tape.tables import Entry, Run
 
 GENESIS = "0" * 64
@@ -50,6 +50,7 @@ class NewEntry(BaseModel):
     strikes: tuple[uuid.UUID, ...] = Field((), max_length=50)
     reason: str = Field("", max_length=400)
     source: str = Field("hand", max_length=60)
+    read_at: Moment | None = None  # when it was read, for an entry that waited to be sent
 
 
 class Taped(BaseModel):

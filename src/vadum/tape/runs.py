@@ -2,7 +2,7 @@
 
 import uuid
 from collections import OrderedDict
-from datetime import datetime
+from datetime import datetime, timedelta
 from threading import Lock
 from typing import Any, NamedTuple
 
@@ -20,6 +20,7 @@ from vadum.tape.ground import Place, place
 from vadum.tape.tables import Person, Run
 
 STATES = ("open", "signed", "checked")
+LONGEST_WAIT = timedelta(days=7)  # a tablet that stayed in the field over a week-end
 
 
 class NotAllowed(VadumError):
@@ -50,15 +51,28 @@ class Read(NamedTuple):
         return self.outcome.model_copy(update={"advice": advice})
 
 
-def compute(run: Run, entries: list[Taped]) -> Read:
-    """Fold, reduce and judge: a pure function of the entries."""
+class Opened(NamedTuple):
+    """A run's tape folded, not yet reduced."""
+
+    method: Method
+    school: School
+    folded: Folded
+
+
+def open_tape(run: Run, entries: list[Taped]) -> Opened:
+    """The method, school and record that the entries make; raises TapeError on a tape without a beginning."""
     started = next((e for e in entries if e.path == "@started"), None)
     if started is None:
         raise TapeError(f"{run.code} has no beginning on its tape")
     its = method(started.value["method"])
     # The school's settings stand on the tape: a run is recomputed by the rules it was begun with.
     school = type(its.school()).model_validate_json(started.value["school"])
-    folded = fold(entries, its.Record)
+    return Opened(its, school, fold(entries, its.Record))
+
+
+def compute(run: Run, entries: list[Taped]) -> Read:
+    """Fold, reduce and judge: a pure function of the entries."""
+    its, school, folded = open_tape(run, entries)
     outcome = its.outcome(folded.record, school)
     collisions = collision_verdicts(folded)
     if collisions:
@@ -139,7 +153,7 @@ def spent(session: Session, run: Run) -> bool:
     return any(e.path.startswith("weighings") and e.value is not None for e in entries)
 
 
-def _followers(session: Session, read: Read, entry: Taped, at: datetime) -> list[NewEntry]:
+def _followers(session: Session, read: Opened, entry: Taped, at: datetime) -> list[NewEntry]:
     """Readings that the kit brings when a piece of it is named: each is an entry of its own, with its source."""
     places: dict[str, Any] = {entry.path: entry.value}
     if isinstance(entry.value, dict):
@@ -170,18 +184,23 @@ def post(
     """
     if new.path.startswith("@"):
         raise FieldError(new.path, "there is no such field")
-    before = compute(run, read_tape(session, run.id or 0))
-    if any(e.id == str(new.id) for e in before.entries):
+    entries = read_tape(session, run.id or 0)
+    if any(e.id == str(new.id) for e in entries):
         return append(session, run, new, by.initials, at)
+    opened = open_tape(run, entries)
+    if new.read_at is not None:
+        if not at - LONGEST_WAIT <= new.read_at <= at + timedelta(minutes=2):
+            raise FieldError("read_at", "lies ahead, or more than a week back; enter the time as a reading")
+        at = min(new.read_at, at)
     if new.value is not None:
-        parse(before.method.Record, new.path, new.value)
+        parse(opened.method.Record, new.path, new.value)
     elif not new.strikes:
         raise FieldError(new.path, "has no value")
     entry, fresh = append(session, run, new, by.initials, at)
-    for follower in _followers(session, compute(run, read_tape(session, run.id or 0)), entry, at):
+    for follower in _followers(session, opened, entry, at):
         append(session, run, follower, by.initials, at)
     if not insist and new.value is not None:
-        _refuse_slip(before, compute(run, read_tape(session, run.id or 0)), entry)
+        _refuse_slip(compute(run, entries), compute(run, read_tape(session, run.id or 0)), entry)
     return entry, fresh
 
 
@@ -189,9 +208,9 @@ def _refuse_slip(before: Read, after: Read, entry: Taped) -> None:
     """A new stop that points at this entry undoes the whole transaction: nothing is half kept."""
     stood = {(v.rule, v.found) for v in before.outcome.verdicts if v.level == "stop"}
     for verdict in after.outcome.verdicts:
-        if verdict.level == "stop" and (verdict.rule, verdict.found) not in stood:
-            if any(path == entry.path or path.startswith(f"{entry.path}.") for path in verdict.at):
-                raise SlipError(entry.path, verdict.found, verdict.todo)
+        points_here = any(path == entry.path or path.startswith(f"{entry.path}.") for path in verdict.at)
+        if verdict.level == "stop" and (verdict.rule, verdict.found) not in stood and points_here:
+            raise SlipError(entry.path, verdict.found, verdict.todo)
 
 
 def note_step(

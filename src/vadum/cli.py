@@ -1,0 +1,308 @@
+"""The command line: demo, serve, reduce, methods, schema, check, backup, restore, person."""
+
+import getpass
+import json
+import os
+import sys
+import tempfile
+import threading
+import time
+from datetime import datetime
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+
+from vadum.soil.errors import FieldError, VadumError
+
+app = typer.Typer(no_args_is_help=True, add_completion=False, pretty_exceptions_enable=False, help=__doc__)
+
+DatabaseOption = Annotated[str | None, typer.Option("--db", help="a SQLite file; else VADUM_DATABASE_URL or ~/.vadum")]
+
+
+def main() -> None:
+    """Run a command; what the person can mend is one line on standard error and exit code 2."""
+    try:
+        app()
+    except VadumError as error:
+        typer.echo(f"vadum: {error}", err=True)
+        sys.exit(2)
+
+
+def _url(db: str | None) -> str:
+    from vadum.tape.database import default_url
+
+    return default_url() if db is None else (db if "://" in db else f"sqlite:///{Path(db).absolute()}")
+
+
+def _moment(text: str | None) -> datetime | None:
+    if text is None:
+        return None
+    try:
+        at = datetime.fromisoformat(text)
+    except ValueError:
+        raise FieldError("--at", f"{text!r} is not a time such as 2026-05-12T10:21:18") from None
+    return at if at.tzinfo else at.astimezone()
+
+
+def _run_server(settings: Any, host: str, port: int, probe: str | None) -> None:
+    import uvicorn
+
+    from vadum.web.app import create_app
+
+    server = uvicorn.Server(
+        uvicorn.Config(
+            create_app(settings),
+            host=host,
+            port=port,
+            log_level="warning",
+            timeout_graceful_shutdown=2,
+            server_header=False,
+        )
+    )
+    if probe:
+        failed: list[str] = []
+        threading.Thread(target=_probe, args=(probe, server, failed), daemon=True).start()
+        server.run()
+        if failed:
+            raise VadumError(failed[0])
+        return
+    server.run()
+
+
+def _probe(address: str, server: Any, failed: list[str]) -> None:
+    """Open the first page as a browser would, say so, and stop: proves that the program comes up."""
+    import http.cookiejar
+    import urllib.request
+
+    opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(http.cookiejar.CookieJar()))
+    begun = time.monotonic()
+    while time.monotonic() - begun < 20:
+        try:
+            with opener.open(address, timeout=5) as answer:
+                text = answer.read().decode()
+            if "The river" not in text:
+                failed.append("the first page is not the bench")
+            else:
+                typer.echo(f"probe: the bench answered, {len(text)} characters")
+            break
+        except OSError:
+            time.sleep(0.1)
+    else:
+        failed.append("no answer within 20 s")
+    server.should_exit = True
+
+
+@app.command()
+def demo(
+    host: str = "127.0.0.1",
+    port: int = 8770,
+    at: Annotated[str | None, typer.Option(help="freeze the clock at this time")] = None,
+    keep: Annotated[Path | None, typer.Option(help="keep the demo's data in this new file")] = None,
+    probe: Annotated[bool, typer.Option(help="open the first page, then stop")] = False,
+) -> None:
+    """The application with the invented job, made anew around now, at a printed loopback address."""
+    from vadum.demo.job import PASSPHRASE, PEOPLE, build
+    from vadum.tape import people
+    from vadum.tape.clock import Clock, FrozenClock
+    from vadum.tape.database import Database
+    from vadum.tape.tables import Person
+    from vadum.web.settings import Settings
+
+    if keep is not None and keep.exists():
+        raise FieldError("--keep", f"{keep.name} exists; the demo writes only a new file")
+    moment = _moment(at)
+    clock = FrozenClock(moment) if moment else Clock()
+    with tempfile.TemporaryDirectory(prefix="vadum-demo-") as scratch:
+        url = f"sqlite:///{keep.absolute() if keep else Path(scratch) / 'demo.db'}"
+        database = Database(url)
+        database.migrate()
+        ids = build(database, clock.now())
+        links = {}
+        with database.writing() as session:
+            for _, name, initials, role in PEOPLE:
+                person = session.get(Person, ids[initials])
+                assert person is not None
+                token = people.one_time_link(session, person, clock.now())
+                links[initials] = (f"http://{host}:{port}/enter/{token}", name, role)
+        database.close()
+        typer.echo("Vadum, demo: an invented job; nothing here is real, and it is made anew at each start.")
+        for link, name, role in links.values():
+            typer.echo(f"  {link}   signs in {name}, {role}, once")
+        logins = ", ".join(login for login, *_ in PEOPLE)
+        typer.echo(f"  or http://{host}:{port} with {logins} and the pass-phrase '{PASSPHRASE}'.  Stop with Ctrl-C.")
+        sys.stdout.flush()
+        first = next(iter(links.values()))[0]
+        _run_server(Settings(database_url=url, clock=clock, demo=True), host, port, first if probe else None)
+
+
+@app.command()
+def serve(
+    db: DatabaseOption = None,
+    host: Annotated[str, typer.Option(help="loopback unless told otherwise")] = "127.0.0.1",
+    port: int = 8780,
+    secure_cookie: Annotated[bool, typer.Option(help="the cookie travels over HTTPS only")] = False,
+) -> None:
+    """The application with your own data."""
+    from vadum.tape import people
+    from vadum.tape.clock import Clock
+    from vadum.tape.database import Database
+    from vadum.web.settings import Settings
+
+    url = _url(db)
+    database = Database(url)
+    database.migrate()
+    with database.reading() as session:
+        if not people.has_manager(session):
+            raise VadumError(
+                "nobody can manage this laboratory yet. Make a manager first:\n"
+                "  vadum person LOGIN --name 'Full Name' --initials XY --role manager"
+            )
+    database.close()
+    typer.echo(f"Vadum: http://{host}:{port}   Stop with Ctrl-C.")
+    sys.stdout.flush()
+    _run_server(Settings(database_url=url, clock=Clock(), secure_cookie=secure_cookie), host, port, None)
+
+
+@app.command()
+def person(
+    login: str,
+    name: Annotated[str, typer.Option()],
+    initials: Annotated[str, typer.Option()],
+    role: Annotated[str, typer.Option(help="technician, checker or manager")] = "technician",
+    db: DatabaseOption = None,
+) -> None:
+    """Make an account. The pass-phrase is asked for, or taken from VADUM_PASSPHRASE."""
+    from pydantic import ValidationError
+
+    from vadum.tape import people
+    from vadum.tape.database import Database
+
+    passphrase = os.environ.get("VADUM_PASSPHRASE") or getpass.getpass("pass-phrase: ")
+    try:
+        new = people.NewPerson(login=login, name=name, initials=initials, role=role, passphrase=passphrase)  # type: ignore[arg-type]
+    except ValidationError as error:
+        first = error.errors()[0]
+        raise FieldError(str(first["loc"][0]), first["msg"]) from None
+    database = Database(_url(db))
+    database.migrate()
+    with database.writing() as session:
+        people.add(session, new)
+    typer.echo(f"{name} may sign in as {login}, {role}.")
+
+
+def _load(file: str) -> dict[str, Any]:
+    try:
+        text = sys.stdin.read() if file == "-" else Path(file).read_text("utf-8")
+    except (OSError, UnicodeDecodeError) as error:
+        raise FieldError("FILE", f"{file} cannot be read: {error}") from None
+    try:
+        data = json.loads(text)
+    except (ValueError, RecursionError) as error:
+        raise FieldError("FILE", f"is not JSON: {error}") from None
+    if not isinstance(data, dict):
+        raise FieldError("FILE", "is not an object with method, school and record")
+    unknown = set(data) - {"method", "school", "settings", "record", "now"}
+    if unknown:
+        raise FieldError(sorted(unknown)[0], "there is no such field; known: method, school, settings, record, now")
+    return data
+
+
+@app.command()
+def reduce(file: Annotated[str, typer.Argument(help="a run as JSON, or - for standard input")]) -> None:
+    """Reduce a run: {"method", "school", "record"} in, its Outcome as JSON out. `now` is optional, for the advice."""
+    from pydantic import ValidationError
+
+    from vadum.soil.register import method
+
+    data = _load(file)
+    its = method(str(data.get("method", "")))
+    school = its.school(data.get("school"))
+    settings = data.get("settings", {})
+    record = data.get("record", {})
+    for field, value in (("settings", settings), ("record", record)):
+        if not isinstance(value, dict):
+            raise FieldError(field, "is not an object")
+    now = _moment(data["now"]) if isinstance(data.get("now"), str) else None
+    part = "settings"
+    try:
+        school = type(school).model_validate(school.model_dump() | settings)
+        part = "record"
+        read = its.Record.model_validate(record)
+    except ValidationError as error:
+        first = error.errors()[0]
+        place = "".join(f"[{p}]" if isinstance(p, int) else f".{p}" for p in first["loc"])
+        raise FieldError(f"{part}{place}", first["msg"].removeprefix("Value error, ")) from None
+    outcome = its.judge(read, school, now) if now else its.outcome(read, school)
+    typer.echo(outcome.model_dump_json(indent=1))
+
+
+@app.command()
+def methods() -> None:
+    """Every method with its schools."""
+    from vadum.soil.register import METHODS
+
+    for m in METHODS.values():
+        typer.echo(f"{m.name}: {m.title} ({', '.join(m.standards)})")
+        for school in m.schools.values():
+            typer.echo(f"  {school.name}: {school.title}. {school.about}")
+
+
+@app.command()
+def schema(name: str) -> None:
+    """JSON Schema of a method's record, and its schools with their settings."""
+    from vadum.soil.register import method
+
+    its = method(name)
+    schools = {s.name: s.model_dump(mode="json") for s in its.schools.values()}
+    described = {
+        "method": its.name,
+        "record": its.Record.model_json_schema(),
+        "settings": type(its.school()).model_json_schema(),
+        "schools": schools,
+    }
+    typer.echo(json.dumps(described, indent=1, ensure_ascii=False))
+
+
+def _opened(db: str | None) -> Any:
+    from vadum.tape.database import Database, DatabaseError, file_of
+
+    url = _url(db)
+    if url.startswith("sqlite") and not file_of(url).is_file():
+        raise DatabaseError(f"there is no database at {file_of(url).name}")
+    return Database(url)
+
+
+@app.command()
+def check(db: DatabaseOption = None) -> None:
+    """Verify every tape's chain and compute every signed value again."""
+    from vadum.tape.audit import audit
+
+    number, faults = audit(_opened(db))
+    for fault in faults:
+        typer.echo(fault, err=True)
+    if faults:
+        raise VadumError(f"{len(faults)} faults in {number} runs")
+    typer.echo(f"{number} runs: every chain holds, every signed value computes again.")
+
+
+@app.command()
+def backup(file: Path, db: DatabaseOption = None) -> None:
+    """A consistent copy of the live database into a new file."""
+    from vadum.tape import audit
+
+    audit.backup(_opened(db), file)
+    typer.echo(f"Copied to {file}.")
+
+
+@app.command()
+def restore(file: Path, db: DatabaseOption = None) -> None:
+    """Check a backup and put it in the database's place; the present one is kept aside. Stop the program first."""
+    from vadum.tape import audit
+
+    number, kept = audit.restore(file, _url(db), datetime.now())
+    typer.echo(f"{number} runs restored." + (f" The former database is {kept.name}." if kept else ""))
+
+
+if __name__ == "__main__":
+    main()

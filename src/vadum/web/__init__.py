@@ -1,0 +1,1 @@
+"""The interface: routes by place, templates, static files."""

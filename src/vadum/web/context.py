@@ -1,0 +1,171 @@
+"""What every route needs: the database, the clock, the person, the templates."""
+
+import asyncio
+import hashlib
+from collections.abc import Iterator
+from datetime import datetime
+from pathlib import Path
+from typing import Annotated, Any
+
+from fastapi import Depends, Request
+from fastapi.templating import Jinja2Templates
+from jinja2 import StrictUndefined
+from markupsafe import Markup
+from sqlmodel import Session
+
+from vadum.bench.foreman import Foreman
+from vadum.soil.errors import VadumError
+from vadum.soil.times import clock, span
+from vadum.soil.working import pretty, with_numbers
+from vadum.tape import people
+from vadum.tape.database import Database
+from vadum.tape.runs import Shelf
+from vadum.tape.tables import Person
+from vadum.web.settings import Settings
+
+HERE = Path(__file__).parent
+COOKIE = "vadum_session"
+LEVEL_SIGNS = {"stop": "■", "redo": "▲", "watch": "◗", "fine": "✓"}
+
+
+class NotSignedIn(VadumError):
+    """Nobody is signed in."""
+
+
+class Missing(VadumError):
+    """The page's thing does not exist."""
+
+
+class Listeners:
+    """Pages that look at a run, told when its tape grows. Posting happens on threads, listening on the loop."""
+
+    def __init__(self) -> None:
+        self._queues: dict[str, set[asyncio.Queue[int]]] = {}
+        self._loop: asyncio.AbstractEventLoop | None = None
+
+    def listen(self, code: str) -> asyncio.Queue[int]:
+        """A queue that receives the run's newest sequence number."""
+        self._loop = asyncio.get_running_loop()
+        queue: asyncio.Queue[int] = asyncio.Queue(maxsize=100)
+        self._queues.setdefault(code, set()).add(queue)
+        return queue
+
+    def leave(self, code: str, queue: asyncio.Queue[int]) -> None:
+        """Stop listening."""
+        self._queues.get(code, set()).discard(queue)
+
+    def tell(self, code: str, seq: int) -> None:
+        """The run's tape has grown to seq."""
+        if self._loop is None or not self._queues.get(code):
+            return
+
+        def put() -> None:
+            for queue in self._queues.get(code, set()):
+                if not queue.full():
+                    queue.put_nowait(seq)
+
+        self._loop.call_soon_threadsafe(put)
+
+
+def static_version() -> str:
+    """A short hash over the shipped files: long cache times under a name that changes with them."""
+    digest = hashlib.sha256()
+    for path in sorted((HERE / "static").rglob("*")):
+        if path.is_file():
+            stat = path.stat()
+            digest.update(f"{path.name}{stat.st_size}{stat.st_mtime_ns}".encode())
+    return digest.hexdigest()[:10]
+
+
+class Shop:
+    """The application's state, one object."""
+
+    def __init__(self, settings: Settings) -> None:
+        self.settings = settings
+        self.database = Database(settings.database_url)
+        self.shelf = Shelf()
+        self.foreman = Foreman(self.shelf)
+        self.listeners = Listeners()
+        self.version = static_version()
+        self.templates = Jinja2Templates(directory=HERE / "templates")
+        env = self.templates.env
+        env.undefined = StrictUndefined
+        env.trim_blocks = env.lstrip_blocks = True
+        env.globals.update(
+            static=lambda name: f"/static/{self.version}/{name}",
+            demo=settings.demo,
+            signs=LEVEL_SIGNS,
+            span=span,
+            when=clock,
+            pretty=lambda text: symbols(pretty(text)),
+            with_numbers=with_numbers,
+            symbols=symbols,
+        )
+
+    def now(self) -> datetime:
+        """Now, by the one clock."""
+        return self.settings.clock.now()
+
+
+def symbols(text: str) -> Markup:
+    """A symbol's underscore as a subscript: M_1 reads M with a small 1."""
+    import re
+
+    from markupsafe import escape
+
+    return Markup(re.sub(r"([A-Za-z])_([A-Za-z0-9]+)", r"\1<sub>\2</sub>", str(escape(text))))
+
+
+def shop(request: Request) -> Shop:
+    """The application's state."""
+    found: Shop = request.app.state.shop
+    return found
+
+
+def reading(request: Request) -> Iterator[Session]:
+    """A session that reads."""
+    with shop(request).database.reading() as session:
+        yield session
+
+
+def visitor(request: Request) -> Person | None:
+    """Who is signed in, if anyone."""
+    token = request.cookies.get(COOKIE)
+    if not token:
+        return None
+    its = shop(request)
+    with its.database.reading() as session:
+        return people.who(session, token, its.now())
+
+
+def signed_in(person: Annotated[Person | None, Depends(visitor)]) -> Person:
+    """Who is signed in; raises NotSignedIn."""
+    if person is None:
+        raise NotSignedIn("sign in first")
+    return person
+
+
+TheShop = Annotated[Shop, Depends(shop)]
+Reading = Annotated[Session, Depends(reading)]
+Me = Annotated[Person, Depends(signed_in)]
+
+
+def page(request: Request, template: str, me: Person | None, status: int = 200, **values: Any) -> Any:
+    """A page with what the frame needs."""
+    its = shop(request)
+    now = its.now()
+    frame = {
+        "me": me,
+        "now": now,
+        "now_ms": int(now.timestamp() * 1000),
+        "frozen": its.settings.clock.frozen,
+        "zone_minutes": int((now.utcoffset() or now - now).total_seconds() // 60),
+        "place": values.pop("place", ""),
+    }
+    headers = {"Cache-Control": "no-store"}
+    return its.templates.TemplateResponse(request, template, frame | values, status_code=status, headers=headers)
+
+
+def part(request: Request, template: str, **values: Any) -> str:
+    """A fragment as text."""
+    return shop(request).templates.get_template(template).render(**values)

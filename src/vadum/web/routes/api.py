@@ -1,0 +1,225 @@
+"""The JSON interface: the same verbs as the pages, described by OpenAPI."""
+
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Query
+from fastapi.responses import Response
+from pydantic import BaseModel, ConfigDict, Field
+from sqlmodel import Session
+
+from vadum.soil.errors import FieldError
+from vadum.soil.inspection import CupInspection
+from vadum.soil.readings import Number
+from vadum.soil.register import METHODS, method
+from vadum.tape import ground, kit, people, runs
+from vadum.tape.entries import NewEntry
+from vadum.tape.ground import NewJob, NewSample, NewSpot
+from vadum.tape.kit import NewItem
+from vadum.tape.people import NewPerson
+from vadum.tape.runs import NotAllowed
+from vadum.tape.tables import KitItem, Spot
+from vadum.web.context import Me, Missing, Reading, TheShop
+from vadum.web.routes.ground import the_job, the_place
+from vadum.web.routes.runs import Posted, the_run
+
+router = APIRouter(prefix="/api/v1")
+Made = dict[str, Any]
+
+
+class NewRun(BaseModel):
+    """A run to begin."""
+
+    model_config = ConfigDict(extra="forbid")
+    sample_id: int
+    method: str = Field(max_length=40)
+    school: str | None = Field(None, max_length=60)
+    material: str = Field("fresh", max_length=20)
+    reason: str = Field("", max_length=400)
+
+
+class NewTare(BaseModel):
+    """A tin's mass, clean, dry and empty."""
+
+    model_config = ConfigDict(extra="forbid")
+    mass_g: Number
+
+
+@router.get("/methods", tags=["methods"])
+def methods(me: Me) -> list[Made]:
+    """Every method with its schools."""
+    return [
+        {
+            "name": m.name,
+            "title": m.title,
+            "standards": m.standards,
+            "schools": [s.model_dump(mode="json") for s in m.schools.values()],
+        }
+        for m in METHODS.values()
+    ]
+
+
+@router.get("/methods/{name}/schema", tags=["methods"])
+def method_schema(me: Me, name: str) -> Made:
+    """JSON Schema of what a method's record holds."""
+    return method(name).Record.model_json_schema()
+
+
+@router.get("/runs", tags=["runs"])
+def list_runs(
+    me: Me,
+    session: Reading,
+    state: str = "open",
+    page: Annotated[int, Query(ge=1, le=100_000)] = 1,
+) -> list[Made]:
+    """Runs in a state, newest first, fifty a page."""
+    if state not in runs.STATES:
+        raise FieldError("state", f"is one of {', '.join(runs.STATES)}")
+    return [
+        {"code": r.code, "method": r.method, "school": r.school, "state": r.state, "started_at": r.started_at}
+        for r in runs.listed(session, state, page=page)
+    ]
+
+
+@router.post("/runs", tags=["runs"], status_code=201)
+def start_run(its: TheShop, me: Me, new: NewRun) -> Made:
+    """Begin a run on a sample."""
+    with its.database.writing() as session:
+        where = the_place(session, new.sample_id)
+        run = runs.start(
+            session, where, new.method, new.school, me, its.now(), material=new.material, reason=new.reason
+        )
+        if run.method == "plastic_limit":
+            _bring_liquid_limit(its, session, run, me)
+        code = run.code
+    return {"code": code, "go": f"/runs/{code}"}
+
+
+def _bring_liquid_limit(its: Any, session: Session, run: Any, me: Any) -> None:
+    """A plastic limit takes the sample's liquid limit along, with where it came from."""
+    found = runs.liquid_limit_of(session, its.shelf, run.sample_id)
+    if found:
+        code, value = found
+        new = NewEntry(path="liquid_limit_percent", value=f"{value:.2f}", source=f"run: {code}")
+        runs.post(session, run, new, me, its.now(), insist=True)
+
+
+@router.get("/runs/{code}", tags=["runs"])
+def get_run(its: TheShop, me: Me, session: Reading, code: str) -> Response:
+    """A run's outcome now, with advice."""
+    read = its.shelf.read(session, the_run(session, code))
+    return Response(read.at(its.now()).model_dump_json(), media_type="application/json")
+
+
+@router.get("/runs/{code}/tape", tags=["runs"])
+def get_tape(its: TheShop, me: Me, session: Reading, code: str) -> Response:
+    """A run's whole tape."""
+    read = its.shelf.read(session, the_run(session, code))
+    rows = ",".join(e.model_dump_json(exclude={"run_id"}) for e in read.entries)
+    return Response(f"[{rows}]", media_type="application/json")
+
+
+@router.post("/runs/{code}/entries", tags=["runs"], status_code=201)
+def post_entry(its: TheShop, me: Me, code: str, posted: Posted) -> Made:
+    """Keep a reading. Sending the same id again gives the entry that stands."""
+    with its.database.writing() as session:
+        run = the_run(session, code)
+        entry, fresh = runs.post(session, run, posted.entry, me, its.now(), insist=posted.insist)
+        seq = run.last_seq
+    its.listeners.tell(code, seq)
+    return {"id": entry.id, "seq": entry.seq, "path": entry.path, "hash": entry.hash, "new": fresh}
+
+
+@router.get("/find", tags=["ground"])
+def find(me: Me, session: Reading, q: Annotated[str, Query(max_length=80)] = "") -> list[Made]:
+    """What the find box finds."""
+    samples, found, jobs = ground.search(session, q)
+    rows = [{"kind": "run", "words": r.code, "note": METHODS[r.method].title, "go": f"/runs/{r.code}"} for r in found]
+    rows += [
+        {"kind": "sample", "words": p.words, "note": p.sample.description, "go": f"/samples/{p.sample.id}"}
+        for p in samples
+    ]
+    rows += [{"kind": "job", "words": j.title, "note": j.code, "go": f"/ground/{j.code}"} for j in jobs]
+    item = kit.find(session, "tin", q)
+    if item:
+        rows.append({"kind": "tin", "words": f"tin {item.code}", "note": item.title, "go": f"/kit/tin/{item.code}"})
+    return rows
+
+
+@router.post("/jobs", tags=["ground"], status_code=201)
+def add_job(its: TheShop, me: Me, new: NewJob) -> Made:
+    """Make a job."""
+    with its.database.writing() as session:
+        job = ground.add_job(session, new, its.now())
+        code = job.code
+    return {"code": code, "go": f"/ground/{code}"}
+
+
+@router.post("/jobs/{code}/spots", tags=["ground"], status_code=201)
+def add_spot(its: TheShop, me: Me, code: str, new: NewSpot) -> Made:
+    """Make a spot of a job."""
+    with its.database.writing() as session:
+        spot = ground.add_spot(session, the_job(session, code), new)
+        made = spot.id
+    return {"id": made, "go": f"/ground/{code}?spot={new.code}"}
+
+
+@router.post("/spots/{spot_id}/samples", tags=["ground"], status_code=201)
+def add_sample(its: TheShop, me: Me, spot_id: int, new: NewSample) -> Made:
+    """Make a sample of a spot."""
+    with its.database.writing() as session:
+        spot = session.get(Spot, spot_id)
+        if spot is None:
+            raise Missing(f"there is no spot {spot_id}")
+        made = ground.add_sample(session, spot, new).id
+    return {"id": made, "go": f"/samples/{made}"}
+
+
+def _item(session: Session, kind: str, code: str) -> KitItem:
+    item = kit.find(session, kind, code)
+    if item is None:
+        raise Missing(f"there is no {kind[:20]} {code[:30]!r}")
+    return item
+
+
+@router.post("/kit", tags=["kit"], status_code=201)
+def add_item(its: TheShop, me: Me, new: NewItem) -> Made:
+    """Register a piece of kit."""
+    with its.database.writing() as session:
+        kit.add_item(session, new)
+    return {"code": new.code, "go": f"/kit/{new.kind}/{new.code}"}
+
+
+@router.post("/kit/tin/{code}/tares", tags=["kit"], status_code=201)
+def add_tare(its: TheShop, me: Me, code: str, new: NewTare) -> Made:
+    """Weigh a tin empty."""
+    with its.database.writing() as session:
+        kit.add_tare(session, _item(session, "tin", code), new.mass_g, me.initials, its.now())
+    return {"go": f"/kit/tin/{code}"}
+
+
+@router.post("/kit/cup/{code}/inspections", tags=["kit"], status_code=201)
+def add_inspection(its: TheShop, me: Me, code: str, seen: CupInspection) -> Made:
+    """Inspect a liquid limit device."""
+    with its.database.writing() as session:
+        event = kit.add_inspection(session, _item(session, "cup", code), seen, me.initials, its.now())
+        passed = event.passed
+    return {"passed": passed, "go": f"/kit/cup/{code}"}
+
+
+@router.post("/kit/balance/{code}/calibrations", tags=["kit"], status_code=201)
+def add_calibration(its: TheShop, me: Me, code: str, seen: NewTare) -> Made:
+    """Note a balance's reading of its check mass."""
+    with its.database.writing() as session:
+        item = _item(session, "balance", code)
+        kit.add_event(session, item, "calibration", {"mass_g": seen.mass_g}, me.initials, its.now())
+    return {"go": f"/kit/balance/{code}"}
+
+
+@router.post("/people", tags=["people"], status_code=201)
+def add_person(its: TheShop, me: Me, new: NewPerson) -> Made:
+    """Make an account; a manager's work."""
+    if me.role != "manager":
+        raise NotAllowed("accounts are a manager's work")
+    with its.database.writing() as session:
+        people.add(session, new)
+    return {"go": "/people"}

@@ -1,0 +1,52 @@
+"""The bench: what do my hands do next?"""
+
+from typing import Any, Literal
+
+from fastapi import APIRouter, Request
+
+from vadum.bench.foreman import Bench
+from vadum.bench.river import LEFT, WIDTH, ZOOMS
+from vadum.tape import ground, kit, runs
+from vadum.web.context import Me, Reading, Shop, TheShop, page, part
+from vadum.web.views.bench import now_line, rows
+
+router = APIRouter(include_in_schema=False)
+
+
+def _values(its: Shop, session: Any, zoom: str) -> dict[str, Any]:
+    now = its.now()
+    bench: Bench = its.foreman.bench(session, now, zoom)
+    lapsing = [s for s in kit.states(session, now.date()) if s.word in ("lapses soon", "lapsed", "failed")]
+    unchecked = [(run, runs.place_of(session, run)) for run in runs.listed(session, "signed", size=4)]
+    return {
+        "bench": bench,
+        "line": now_line(bench, now),
+        "after": rows(bench.after, now),
+        "waiting": bench.waiting,
+        "river": bench.river,
+        "left": LEFT,
+        "width": WIDTH,
+        "zooms": tuple(ZOOMS),
+        "zoom": zoom,
+        "now": now,
+        "unchecked": unchecked,
+        "lapsing": lapsing[:3],
+        "owed": ground.owed(session, most=4),
+    }
+
+
+@router.get("/bench")
+def bench_page(
+    request: Request, its: TheShop, me: Me, session: Reading, zoom: Literal["hour", "day", "six weeks"] = "hour"
+) -> Any:
+    """The start page."""
+    return page(request, "bench.html", me, place="bench", **_values(its, session, zoom))
+
+
+@router.get("/bench/live")
+def bench_live(
+    request: Request, its: TheShop, me: Me, session: Reading, zoom: Literal["hour", "day", "six weeks"] = "hour"
+) -> Any:
+    """The start page's moving parts."""
+    values = _values(its, session, zoom)
+    return {"fragments": {name: part(request, f"bench/_{name}.html", **values) for name in ("now", "river", "foot")}}

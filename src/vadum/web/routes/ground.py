@@ -1,0 +1,83 @@
+"""The ground: jobs, spots, samples, and where a run begins."""
+
+from typing import Any
+
+from fastapi import APIRouter, Request
+from sqlalchemy import select
+from sqlmodel import Session, col
+
+from vadum.soil.register import METHODS
+from vadum.tape import ground, runs
+from vadum.tape.tables import Job, Spot
+from vadum.web.context import Me, Missing, Reading, TheShop, page
+from vadum.web.views.plan import columns, plan
+
+router = APIRouter(include_in_schema=False)
+
+
+def the_job(session: Session, code: str) -> Job:
+    """The job of that code; raises Missing."""
+    job = session.execute(select(Job).where(col(Job.code) == code)).scalar_one_or_none()
+    if job is None:
+        raise Missing(f"there is no job {code[:30]!r}")
+    return job
+
+
+def the_place(session: Session, sample_id: int) -> ground.Place:
+    """The sample of that id, placed; raises Missing."""
+    found = ground.place(session, sample_id)
+    if found is None:
+        raise Missing(f"there is no sample {sample_id}")
+    return found
+
+
+@router.get("/ground")
+def jobs_page(request: Request, me: Me, session: Reading, page_number: int = 1) -> Any:
+    """All jobs; with one job only, that job."""
+    found = ground.jobs(session, max(page_number, 1))
+    return page(request, "ground.html", me, place="ground", jobs=found, page_number=page_number)
+
+
+@router.get("/ground/{code}")
+def job_page(request: Request, its: TheShop, me: Me, session: Reading, code: str, spot: str = "") -> Any:
+    """A job: its plan, its spots with their depth columns, its samples and what is owed."""
+    job = the_job(session, code)
+    spots = list(session.execute(select(Spot).where(col(Spot.job_id) == job.id).order_by(col(Spot.code))).scalars())
+    places = ground.places(session, job.id or 0)
+    counts = {p.sample.id: runs.listed(session, *runs.STATES, sample_id=p.sample.id) for p in places}
+    return page(
+        request,
+        "job.html",
+        me,
+        place="ground",
+        job=job,
+        plan=plan(spots),
+        columns=columns(spots, places),
+        places=places,
+        runs_of=counts,
+        chosen=spot,
+        owed=ground.owed(session, job.id),
+        methods=METHODS,
+        spot_kinds=ground.SPOT_KINDS,
+        sample_kinds=ground.SAMPLE_KINDS,
+    )
+
+
+@router.get("/samples/{sample_id}")
+def sample_page(request: Request, its: TheShop, me: Me, session: Reading, sample_id: int) -> Any:
+    """A sample: what was run on it, what it gave, and a start for each method."""
+    its_place = the_place(session, sample_id)
+    listed = runs.listed(session, *runs.STATES, sample_id=sample_id, size=100)
+    reads = [its.shelf.read(session, run) for run in listed]
+    spent = [r.run.code for r in reads if runs.spent(session, r.run)]
+    return page(request, "sample.html", me, place="ground", at=its_place, reads=reads, methods=METHODS, spent=spent)
+
+
+@router.get("/start")
+def start_page(request: Request, me: Me, session: Reading, sample: int = 0) -> Any:
+    """From anywhere: sample, method, begun."""
+    places = ground.newest_places(session)
+    chosen = next((p for p in places if p.sample.id == sample), None)
+    if sample and chosen is None:
+        chosen = the_place(session, sample)
+    return page(request, "start.html", me, place="", places=places, chosen=chosen, methods=METHODS)

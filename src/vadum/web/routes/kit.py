@@ -1,0 +1,39 @@
+"""The kit: what is in date, what lapses, an item's history, its inspection form."""
+
+from typing import Any
+
+from fastapi import APIRouter, Request
+
+from vadum.soil.inspection import CupInspection
+from vadum.tape import kit
+from vadum.web.context import Me, Missing, Reading, TheShop, page
+from vadum.web.views.tares import tare_chart
+
+router = APIRouter(include_in_schema=False)
+
+
+@router.get("/kit")
+def kit_page(request: Request, its: TheShop, me: Me, session: Reading) -> Any:
+    """Everything, by kind."""
+    states = kit.states(session, its.now().date())
+    grouped = {kind: [s for s in states if s.item.kind == kind] for kind in kit.KINDS}
+    return page(request, "kit.html", me, place="kit", grouped=grouped, kinds=kit.KINDS)
+
+
+@router.get("/kit/{kind}/{code}")
+def item_page(request: Request, its: TheShop, me: Me, session: Reading, kind: str, code: str) -> Any:
+    """One item."""
+    item = kit.find(session, kind, code)
+    if item is None:
+        raise Missing(f"there is no {kind[:20]} {code[:30]!r}")
+    state = kit.state(session, item, its.now().date())
+    return page(
+        request,
+        "item.html",
+        me,
+        place="kit",
+        state=state,
+        kinds=kit.KINDS,
+        chart=tare_chart(state) if kind == "tin" else None,
+        inspection=CupInspection.model_fields,
+    )

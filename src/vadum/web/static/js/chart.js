@@ -1,0 +1,30 @@
+// The live picture: drawn once, fed by name; a click on a point asks to leave it out.
+let view = null;
+
+export async function draw(onPick) {
+  const spec = JSON.parse(document.getElementById("spec").textContent);
+  const result = await vegaEmbed("#chart", spec, {
+    mode: "vega-lite",
+    ast: true,
+    actions: false,
+    defaultStyle: false,
+    renderer: "svg",
+    tooltip: { disableDefaultStyle: true },
+  });
+  view = result.view;
+  view.addEventListener("click", (event, item) => {
+    if (item && item.datum && item.datum.trial) onPick(item.datum.trial - 1);
+  });
+}
+
+export async function feed(data) {
+  if (!view) return;
+  for (const [name, rows] of Object.entries(data)) {
+    try {
+      view.data(name, rows);
+    } catch {
+      // a series that this picture does not draw
+    }
+  }
+  await view.resize().runAsync();
+}

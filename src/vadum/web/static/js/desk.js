@@ -1,0 +1,204 @@
+// The desk: keeps each reading as it is entered, shows it land, and puts the hands at the next field.
+import { moment } from "./clock.js";
+import { counter } from "./counter.js";
+import { draw, feed } from "./chart.js";
+import { post, postEntry, Refusal, Waiting } from "./send.js";
+
+const desk = document.getElementById("desk");
+const code = desk.dataset.code;
+const base = `/runs/${code}`;
+let step = new URLSearchParams(location.search).get("step") || "";
+let chain = Promise.resolve();
+
+document.addEventListener("alpine:init", () => Alpine.data("counter", counter));
+
+const form = () => desk.querySelector("[data-fields]");
+const inputs = () => [...form().querySelectorAll("input")];
+const slip = (text) => (document.getElementById("slip").textContent = text);
+const url = (tail) => `${base}${tail}${step ? `?step=${encodeURIComponent(step)}` : ""}`;
+
+function show(parts) {
+  const active = document.activeElement?.dataset?.path || "";
+  const typed = Object.fromEntries(inputs().filter((i) => i.value && !i.dataset.sent).map((i) => [i.dataset.path, i.value]));
+  for (const [name, html] of Object.entries(parts.fragments)) {
+    const part = desk.querySelector(`[data-fragment="${name}"]`);
+    if (part && part.dataset.shown !== html) part.innerHTML = part.dataset.shown = html;
+  }
+  desk.dataset.seq = parts.seq;
+  desk.dataset.asks = parts.asks;
+  for (const input of inputs()) if (typed[input.dataset.path]) input.value = typed[input.dataset.path];
+  const next = inputs().find((i) => i.dataset.path === active && !i.dataset.sent) || inputs().find((i) => !i.value);
+  const elsewhere = document.activeElement && document.activeElement !== document.body && document.activeElement.isConnected && !form().contains(document.activeElement);
+  if (!document.querySelector("dialog[open]") && !elsewhere) (next || desk.querySelector('[data-sign="ready"]') || form().querySelector("button"))?.focus();
+  return feed(parts.chart);
+}
+
+async function refresh() {
+  const answer = await fetch(url("/parts"));
+  if (answer.ok) await show(await answer.json());
+}
+
+// Readings go one after the other, in the order they were typed.
+function keep(entry, { insist = false, input = null } = {}) {
+  chain = chain.then(async () => {
+    try {
+      slip("");
+      const parts = await postEntry(url("/entries"), entry, insist);
+      if (input) input.dataset.sent = "1";
+      document.dispatchEvent(new CustomEvent("vadum:kept"));
+      await show(parts);
+    } catch (error) {
+      if (error instanceof Waiting) {
+        slip("No network: kept on this device, it will be sent in order.");
+        if (input) input.dataset.sent = "1";
+        nextAfter(input)?.focus();
+      } else if (error instanceof Refusal) {
+        slip(error.slip ? `${error.message}. Enter again keeps it as it is.` : `${label(input) || error.field}: ${error.message}`);
+        if (input && input.isConnected) {
+          input.dataset.insist = error.slip ? input.value : "";
+          input.focus();
+          input.select();
+        }
+      } else throw error;
+    }
+  });
+  return chain;
+}
+
+const label = (input) => input?.labels?.[0]?.textContent.trim() || "";
+const nextAfter = (input) => inputs()[inputs().indexOf(input) + 1];
+
+function valueOf(input) {
+  return input.dataset.kind === "moment" ? moment(input.value) : input.value.trim();
+}
+
+desk.addEventListener("keydown", (event) => {
+  const input = event.target.closest("[data-fields] input");
+  if (!input) return;
+  if (event.key === "Enter") {
+    event.preventDefault();
+    if (!input.value.trim() && input.dataset.kind !== "moment") {
+      nextAfter(input)?.focus();
+      return;
+    }
+    const insist = Boolean(input.value) && input.dataset.insist === input.value;
+    const entry = { path: input.dataset.path, value: valueOf(input) };
+    keep(entry, { insist, input });
+  } else if (event.key === "Backspace" && !input.value) {
+    event.preventDefault();
+    const last = [...desk.querySelectorAll('[data-fragment="strip"] button[data-entry]')].pop();
+    if (last) correct(last);
+  }
+});
+desk.addEventListener("submit", (event) => event.target.matches("[data-fields]") && event.preventDefault());
+
+document.addEventListener("keydown", (event) => {
+  if (event.ctrlKey || event.metaKey || event.altKey || document.querySelector("dialog[open]")) return;
+  const field = event.target.closest("[data-fields] input");
+  const counting = ["blows", "verification_blows"].includes(desk.dataset.asks) && desk.querySelector(".counter");
+  if (counting && event.key === " " && (!field || !field.value) && !event.target.closest("button, summary, a")) {
+    event.preventDefault();
+    document.dispatchEvent(new CustomEvent("vadum:space"));
+  } else if (counting && event.key.toLowerCase() === "r" && (!field || /blows$/.test(field.dataset.path))) {
+    event.preventDefault();
+    document.dispatchEvent(new CustomEvent("vadum:again"));
+  } else if (!event.target.matches("input, select, textarea") && /^[1-9]$/.test(event.key) && desk.dataset.pick) {
+    leaveOut(Number(event.key) - 1);
+  }
+});
+
+document.addEventListener("vadum:count", (event) => {
+  const input = inputs().find((i) => /blows$/.test(i.dataset.path));
+  if (!input) return;
+  input.value = event.detail;
+  input.focus();
+});
+
+// A correction strikes the old entry, with a reason; the right value goes in its place.
+function correct(button) {
+  const dialog = document.getElementById("correct");
+  const { entry, path, value } = button.dataset;
+  dialog.querySelector("#correct-what").textContent = `${path.replace(/\[(\d+)\]\.?/, (_, n) => ` ${Number(n) + 1} `)}: ${value}`;
+  const typed = dialog.querySelector("#correct-value");
+  const reason = dialog.querySelector("#correct-reason");
+  typed.value = reason.value = "";
+  dialog.onclose = () => {
+    if (dialog.returnValue !== "keep") return;
+    const right = /_at$/.test(path) && typed.value.trim() ? moment(typed.value) : typed.value.trim();
+    keep({ path, value: right || null, strikes: [entry], reason: reason.value });
+  };
+  dialog.returnValue = "";
+  dialog.showModal();
+  typed.focus();
+}
+
+function ask(title, what, required) {
+  const dialog = document.getElementById("why");
+  dialog.querySelector("h2").textContent = title;
+  dialog.querySelector("#why-what").textContent = what;
+  const reason = dialog.querySelector("#why-reason");
+  reason.value = "";
+  reason.required = required;
+  dialog.returnValue = "";
+  dialog.showModal();
+  reason.focus();
+  return new Promise((done) => {
+    dialog.onclose = () => done(dialog.returnValue === "keep" ? reason.value : null);
+  });
+}
+
+async function leaveOut(index) {
+  const button = desk.querySelector(`[data-leave-out="${index}"]`);
+  if (!button) return;
+  const row = desk.querySelector("[data-fragment=board] .pairof") ? "determinations" : "trials";
+  const reason = await ask(`Leave ${row === "trials" ? "trial" : "tin"} ${index + 1} out?`, "It stays on the tape and on the sheet, with your reason.", true);
+  if (reason) keep({ path: `${row}[${index}].excluded_because`, value: reason });
+}
+
+async function send(tail, body) {
+  try {
+    const parts = await post(tail, body);
+    if (parts.go) location.href = parts.go;
+    else await show(parts);
+  } catch (error) {
+    slip(error.message || "No network: try again.");
+  }
+}
+
+desk.addEventListener("click", async (event) => {
+  const at = event.target.closest("button, a");
+  if (!at) return;
+  if (at.dataset.choose) keep({ path: at.dataset.path, value: at.dataset.choose });
+  else if (at.dataset.entry) correct(at);
+  else if (at.dataset.leaveOut) leaveOut(Number(at.dataset.leaveOut));
+  else if ("step" in at.dataset) {
+    event.preventDefault();
+    step = at.dataset.step;
+    history.replaceState(null, "", step ? `${base}?step=${step}` : base);
+    refresh();
+  } else if (at.dataset.doStep) {
+    let reason = "";
+    if (at.dataset.state === "skipped") {
+      reason = await ask("Skip this step?", "It is noted, not forbidden.", true);
+      if (reason === null) return;
+    }
+    step = "";
+    history.replaceState(null, "", base);
+    send(`${base}/steps`, { key: at.dataset.doStep, state: at.dataset.state, reason });
+  } else if ("sign" in at.dataset) {
+    const ready = at.dataset.sign === "ready";
+    const reason = await ask("Sign the sheet", ready ? "You sign for the readings as they stand. Another person checks." : "The run is not finished. Say why it is signed as it is; the sheet shows it.", !ready);
+    if (reason !== null) send(`/api/v1/runs/${code}/sign`, { reason });
+  }
+});
+
+document.addEventListener("vadum:sent", refresh);
+new EventSource(`${base}/events`).addEventListener("grown", (event) => {
+  if (Number(event.data) > Number(desk.dataset.seq)) refresh();
+});
+
+draw((index) => leaveOut(index)).then(() => {
+  const asked = desk.dataset.focus;
+  (inputs().find((i) => i.dataset.path === asked) || inputs()[0] || desk.querySelector('[data-sign="ready"]'))?.focus({ preventScroll: true });
+  document.body.dataset.ready = "1";
+});

@@ -1,0 +1,2 @@
+// The printer's button.
+document.getElementById("print").addEventListener("click", () => window.print());

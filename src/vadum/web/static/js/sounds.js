@@ -1,0 +1,30 @@
+// Soft calls before a due time, another at it, and the metronome's tick; silent until switched on.
+const KEY = "vadum-sound";
+let context = null;
+export const sounding = () => localStorage.getItem(KEY) === "on";
+
+export function switchSound() {
+  localStorage.setItem(KEY, sounding() ? "off" : "on");
+  if (sounding()) play("soft");
+  return sounding();
+}
+
+const TONES = { soft: [[523, 0, 0.25]], due: [[784, 0, 0.2], [784, 0.28, 0.2], [1047, 0.56, 0.4]], tick: [[1200, 0, 0.03]], tock: [[900, 0, 0.03]] };
+
+export function play(name) {
+  if (!sounding()) return;
+  context = context || new AudioContext();
+  if (context.state === "suspended") context.resume();
+  for (const [pitch, after, length] of TONES[name]) {
+    const tone = context.createOscillator();
+    const gain = context.createGain();
+    const at = context.currentTime + after;
+    tone.frequency.value = pitch;
+    gain.gain.setValueAtTime(0, at);
+    gain.gain.linearRampToValueAtTime(0.25, at + 0.01);
+    gain.gain.exponentialRampToValueAtTime(0.001, at + length);
+    tone.connect(gain).connect(context.destination);
+    tone.start(at);
+    tone.stop(at + length + 0.05);
+  }
+}

@@ -1,0 +1,1 @@
+"""What pages show, made from records and outcomes."""

@@ -1,0 +1,233 @@
+"""The desk's parts: fields, steps, the strip of the tape."""
+
+import json
+from datetime import datetime
+from typing import Any, Literal, NamedTuple, get_args
+
+from pydantic.fields import FieldInfo
+
+from vadum.soil.method import Method, Step
+from vadum.soil.outcome import Outcome
+from vadum.soil.readings import Part, unit_of
+from vadum.tape.entries import Taped
+from vadum.tape.runs import Read
+from vadum.tape.tables import Person
+
+
+class FieldView(NamedTuple):
+    """One place to enter a reading."""
+
+    path: str
+    label: str
+    row: str
+    unit: str
+    kind: Literal["number", "count", "text", "choice", "moment", "day"]
+    options: tuple[str, ...]
+    value: str
+    entry_id: str
+    hint: str
+
+
+class StepView(NamedTuple):
+    """A step as the column shows it."""
+
+    step: Step
+    state: Literal["done", "now", "ahead", "skipped"]
+    note: str
+    by: str
+
+
+class Slip(NamedTuple):
+    """One piece of the strip: a reading as it landed."""
+
+    entry: Taped
+    label: str
+    value: str
+    struck: bool
+    reason: str
+
+
+ROW_WORDS = {"trials": "trial", "determinations": "tin", "weighings": "weighing"}
+HINTS = {
+    "moment": "Enter = now, or 14:05",
+    "tin": "number brings its tare",
+    "device": "number brings its inspection",
+    "balance": "number brings its step",
+}
+
+
+def field_of(record: type[Part], path: str) -> FieldInfo | None:
+    """The field behind a path, or None."""
+    name, bracket, rest = path.partition("[")
+    if name not in record.model_fields:
+        return None
+    field = record.model_fields[name]
+    if not bracket:
+        return field
+    row: type[Part] = get_args(field.annotation)[0]
+    return row.model_fields.get(rest.partition("].")[2])
+
+
+def _kind(field: FieldInfo) -> tuple[Literal["number", "count", "text", "choice", "moment", "day"], tuple[str, ...]]:
+    kinds: list[Any] = [field.annotation, *get_args(field.annotation)]
+    for kind in kinds:
+        options = get_args(kind)
+        if options and all(isinstance(o, str) for o in options):
+            return "choice", options
+    names = {getattr(kind, "__name__", "") for kind in kinds}
+    if "datetime" in names:
+        return "moment", ()
+    if "date" in names:
+        return "day", ()
+    if "int" in names:
+        return "count", ()
+    return ("number" if "float" in names else "text"), ()
+
+
+def row_words(path: str) -> str:
+    """The row a path names, as it is said.
+
+    >>> row_words("trials[2].blows")
+    'trial 3'
+    """
+    name, bracket, rest = path.partition("[")
+    return f"{ROW_WORDS.get(name, name)} {int(rest.partition(']')[0]) + 1}" if bracket else ""
+
+
+def shown_value(value: Any, now: datetime) -> str:
+    """A taped value as the person reads it."""
+    if isinstance(value, dict):
+        return ", ".join(f"{k} {shown_value(v, now)}" for k, v in value.items())
+    if isinstance(value, str) and len(value) >= 16 and value[4:5] == "-" and "T" in value:
+        local = datetime.fromisoformat(value).astimezone(now.tzinfo)
+        return f"{local:%H:%M}" if local.date() == now.date() else f"{local:%d %b %H:%M}"
+    return str(value)
+
+
+def field_view(read: Read, path: str, now: datetime) -> FieldView | None:
+    """The field to enter at a path."""
+    field = field_of(read.method.Record, path)
+    if field is None:
+        return None
+    kind, options = _kind(field)
+    entry = read.folded.came_from.get(path)
+    value = ""
+    if entry:
+        raw = entry.value.get(path.rpartition(".")[2]) if isinstance(entry.value, dict) else entry.value
+        value = shown_value(raw, now)
+    last = path.rpartition(".")[2]
+    hint = HINTS.get(kind) or HINTS.get(last, "")
+    return FieldView(
+        path, field.title or path, row_words(path), unit_of(last), kind, options, value, entry.id if entry else "", hint
+    )
+
+
+def fields(read: Read, paths: tuple[str, ...], now: datetime) -> list[FieldView]:
+    """The fields at these paths that exist."""
+    return [view for path in paths if (view := field_view(read, path, now))]
+
+
+def step_paths(read: Read, step: Step) -> tuple[str, ...]:
+    """Every path a step fills: `[]` for each row there is, and the next."""
+    paths: list[str] = []
+    for pattern in step.fields:
+        name, bracket, rest = pattern.partition("[]")
+        if not bracket:
+            paths.append(pattern)
+            continue
+        rows = len(getattr(read.folded.record, name))
+        paths += [f"{name}[{i}]{rest}" for i in range(max(rows, 1))]
+    return tuple(sorted(paths, key=lambda p: (p.partition("].")[0] if "[" in p else "", 0)))
+
+
+def steps(read: Read) -> list[StepView]:
+    """The column of steps; the first that is neither done nor skipped is now."""
+    record = read.folded.record
+    noted = {e.value["key"]: e for e in read.folded.events if e.path == "@step"}
+    views = []
+    current_found = False
+    for step in read.method.steps:
+        note = noted.get(step.key)
+        state: Literal["done", "now", "ahead", "skipped"] = "ahead"
+        if step.done(record) or (note and note.value["state"] == "done"):
+            state = "done"
+        elif note and note.value["state"] == "skipped":
+            state = "skipped"
+        elif not current_found:
+            state, current_found = "now", True
+        by = note.by if note else _by(read, step)
+        text = step.note(record)
+        if note and note.reason:
+            text = f"{text} · {note.reason}" if text else note.reason
+        views.append(StepView(step, state, text, by))
+    return views
+
+
+def _by(read: Read, step: Step) -> str:
+    def matches(path: str) -> bool:
+        return any(
+            path == f
+            or (("[]" in f) and path.startswith(f.partition("[]")[0] + "[") and path.endswith(f.partition("]")[2]))
+            for f in step.fields
+        )
+
+    names = dict.fromkeys(e.by for path, e in read.folded.came_from.items() if matches(path))
+    return ", ".join(names)
+
+
+def cautions_unread(read: Read, current: StepView | None) -> tuple[str, ...]:
+    """Cautions of the current step that nobody has ticked yet."""
+    if current is None:
+        return ()
+    ticked = {e.value["key"] for e in read.folded.events if e.path == "@caution"}
+    return () if current.step.key in ticked else current.step.cautions
+
+
+def strip(read: Read, now: datetime, most: int = 8) -> list[Slip]:
+    """The newest readings, oldest of them first."""
+    slips = []
+    for entry in read.entries:
+        if entry.path.startswith("@") or entry.value is None:
+            continue
+        field = field_of(read.method.Record, entry.path)
+        label = " ".join(w for w in (row_words(entry.path), (field.title or "") if field else "") if w)
+        unit = unit_of(entry.path.rpartition(".")[2])
+        value = f"{shown_value(entry.value, now)} {unit}".strip()
+        by = read.folded.struck.get(entry.id)
+        slips.append(Slip(entry, label, value, by is not None, by.reason if by else ""))
+    return slips[-most:]
+
+
+def sheet_ready(outcome: Outcome) -> bool:
+    """Whether the run can be signed without a reason."""
+    return outcome.advice is not None and outcome.advice.finished
+
+
+def may(read: Read, me: Person) -> dict[str, bool]:
+    """What this person may do with the sheet now."""
+    signed = read.folded.last_event("@signed")
+    state = read.run.state
+    checker = me.role in ("checker", "manager")
+    return {
+        "sign": state == "open" and bool(read.outcome.values),
+        "check": state == "signed" and checker and signed is not None and signed.by != me.initials,
+        "reopen": state == "signed" or (state == "checked" and checker),
+    }
+
+
+def chart_tables(method: Method, outcome: Outcome, columns: dict[str, Any]) -> list[tuple[list[str], list[list[str]]]]:
+    """The data behind the picture, for those who do not see it."""
+    tables = []
+    for series, heads in columns.items():
+        rows = [[_cell(row.get(key)) for key, _ in heads] for row in outcome.series.get(series, ())]
+        tables.append(([title for _, title in heads], rows))
+    return tables
+
+
+def _cell(value: Any) -> str:
+    return f"{value:.2f}" if isinstance(value, float) else ("" if value is None else str(value))
+
+
+def embedded(value: Any) -> str:
+    """JSON that is safe inside a page."""
+    return json.dumps(value, default=str).replace("<", "\\u003c").replace("&", "\\u0026")

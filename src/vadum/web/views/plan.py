@@ -1,0 +1,85 @@
+"""A job's plan drawing and its depth columns, laid out in pixels from coordinates and depths."""
+
+import math
+from typing import NamedTuple
+
+from vadum.tape.ground import Place
+from vadum.tape.tables import Spot
+
+WIDTH, HEIGHT, MARGIN = 560, 360, 46
+COLUMN_HEIGHT = 190
+
+
+class Mark(NamedTuple):
+    """A spot on the plan."""
+
+    spot: Spot
+    x: float
+    y: float
+    left: bool
+
+
+class Plan(NamedTuple):
+    """The plan: marks, a scale bar, and the spots without coordinates."""
+
+    marks: tuple[Mark, ...]
+    bar_m: float
+    bar_px: float
+    unplaced: tuple[Spot, ...]
+
+
+class Cut(NamedTuple):
+    """A sample in its column, px from the top."""
+
+    place: Place
+    y: float
+    height: float
+
+
+class DepthColumn(NamedTuple):
+    """A spot's depth column."""
+
+    spot: Spot
+    cuts: tuple[Cut, ...]
+    ticks: tuple[tuple[float, str], ...]
+
+
+def plan(spots: list[Spot]) -> Plan:
+    """North upwards, one scale for both directions."""
+    placed = [(s, s.easting_m, s.northing_m) for s in spots if s.easting_m is not None and s.northing_m is not None]
+    unplaced = tuple(s for s in spots if s.easting_m is None or s.northing_m is None)
+    if not placed:
+        return Plan((), 0, 0, unplaced)
+    east = [e for _, e, _ in placed]
+    north = [n for _, _, n in placed]
+    width, height = max(max(east) - min(east), 1.0), max(max(north) - min(north), 1.0)
+    scale = min((WIDTH - 2 * MARGIN) / width, (HEIGHT - 2 * MARGIN) / height)
+    left = (WIDTH - width * scale) / 2
+    top = (HEIGHT - height * scale) / 2
+    marks = []
+    for spot, easting, northing in placed:
+        x = left + (easting - min(east)) * scale
+        marks.append(Mark(spot, round(x, 1), round(top + (max(north) - northing) * scale, 1), x > WIDTH * 0.72))
+    nice = 10 ** math.floor(math.log10(WIDTH / 4 / scale))
+    bar = max(step * nice for step in (1, 2, 5) if step * nice * scale <= WIDTH / 4)
+    return Plan(tuple(marks), bar, round(bar * scale, 1), unplaced)
+
+
+def columns(spots: list[Spot], places: list[Place]) -> list[DepthColumn]:
+    """One column per spot, all to one depth scale."""
+    depths = [p.sample.depth_bottom_m or p.sample.depth_top_m or 0 for p in places] + [s.depth_m or 0 for s in spots]
+    deepest = max([1.0, *depths])
+    scale = COLUMN_HEIGHT / deepest
+    every = 0.5 if deepest <= 3 else (1 if deepest <= 8 else 5)
+    ticks = tuple((round(i * every * scale, 1), f"{i * every:g}") for i in range(int(deepest / every) + 1))
+    found = []
+    for spot in spots:
+        cuts = []
+        for p in places:
+            if p.spot.id != spot.id or p.sample.depth_top_m is None:
+                continue
+            bottom = p.sample.depth_bottom_m or p.sample.depth_top_m
+            height = max((bottom - p.sample.depth_top_m) * scale, 12.0)
+            cuts.append(Cut(p, round(p.sample.depth_top_m * scale, 1), round(height, 1)))
+        found.append(DepthColumn(spot, tuple(cuts), ticks))
+    return found
