@@ -43,6 +43,15 @@ def without_map_comment(text: str) -> str:
     return "\n".join(line for line in text.splitlines() if "sourceMappingURL" not in line) + "\n"
 
 
+def one_family(font: TTFont) -> None:
+    """Name the family plainly: the typesetter looks at the old short names, which split a family by weight."""
+    names = font["name"]
+    family = names.getDebugName(16) or names.getDebugName(1)
+    for record in names.names:
+        if record.nameID == 1:
+            record.string = family
+
+
 def main() -> None:
     VENDOR.mkdir(parents=True, exist_ok=True)
     PAPER_FONTS.mkdir(parents=True, exist_ok=True)
@@ -58,6 +67,7 @@ def main() -> None:
                 shutil.copy(source, VENDOR / source.name)
                 font = TTFont(source)
                 font.flavor = None
+            one_family(font)
                 font.save(PAPER_FONTS / f"{source.stem}.ttf")
         lines = []
         for package, licence in LICENCES.items():

@@ -48,7 +48,7 @@ class Foreman:
             self._dues[key] = (run.last_seq, now, min(turning) if turning else None, dues)
         return dues
 
-    def bench(self, session: Session, now: datetime, zoom: str, most_lanes: int = 7) -> Bench:
+    def bench(self, session: Session, now: datetime, zoom: str, most_lanes: int = 6) -> Bench:
         """The bench as it stands."""
         query = (
             select(Run, Sample, Spot, Job)
@@ -82,7 +82,7 @@ class Foreman:
         return Bench(
             ordered[0] if ordered else None,
             tuple(ordered[1:6]),
-            tuple(waiting[:6]),
+            tuple(waiting[:4]),
             drawn,
             frozenset(m.run_code for pair in clashing for m in pair),
             len(runs),

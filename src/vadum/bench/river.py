@@ -13,7 +13,7 @@ ZOOMS: dict[str, tuple[timedelta, timedelta, timedelta, str]] = {
     "day": (timedelta(hours=7), timedelta(hours=17), timedelta(hours=2), "%H:%M"),
     "six weeks": (timedelta(days=14), timedelta(days=28), timedelta(days=7), "%d %b"),
 }
-LEFT, WIDTH, LANE, TOP = 190, 1240, 52, 26
+LEFT, WIDTH, LANE, TOP = 190, 1240, 48, 26
 LEAST_STONE = 20.0
 
 
@@ -72,7 +72,7 @@ def _ticks(now: datetime, start: datetime, end: datetime, every: timedelta, styl
     return found
 
 
-def river(flows: list[Flow], now: datetime, zoom: str, clashing: set[str], most: int = 7) -> River:
+def river(flows: list[Flow], now: datetime, zoom: str, clashing: set[str], most: int = 6) -> River:
     """Lay the flows out. Lanes keep their order; beyond `most` they are counted as hidden."""
     before, after, every, style = ZOOMS[zoom]
     start, end = now - before, now + after

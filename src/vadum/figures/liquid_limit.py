@@ -29,22 +29,11 @@ def _layers(school: Any) -> list[dict[str, Any]]:
         "axis": {"tickCount": 6},
     }
 
-    def points(state: str, mark: dict[str, Any]) -> dict[str, Any]:
-        return {
-            "data": named("points"),
-            "transform": [{"filter": f"datum.state === '{state}'"}],
-            "mark": {"type": "point", "size": 95, "opacity": 1, "strokeWidth": 2, "tooltip": True, **mark},
-            "encoding": {
-                "x": x,
-                "y": y,
-                "tooltip": [
-                    {"field": "label", "title": "trial"},
-                    {"field": "x", "title": "drops" if cup else "mm"},
-                    {"field": "w_percent", "title": "water content, %", "format": ".1f"},
-                    {"field": "state", "title": "state"},
-                ],
-            },
-        }
+    states = ["measured", "about", "left out"]
+
+    def by_state(measured: Any, about: Any, left_out: Any) -> dict[str, Any]:
+        scale = {"domain": states, "range": [measured, about, left_out]}
+        return {"field": "state", "type": "nominal", "scale": scale}
 
     return [
         {
@@ -59,7 +48,7 @@ def _layers(school: Any) -> list[dict[str, Any]]:
         {
             "data": named("line"),
             "mark": {"type": "line", "color": WATER, "strokeWidth": 2, "clip": True},
-            "encoding": {"x": x, "y": y},
+            "encoding": {"x": x, "y": y, "strokeDash": by_state([1, 0], [7, 5], [1, 0])},
         },
         {
             "data": named("read_off"),
@@ -69,16 +58,31 @@ def _layers(school: Any) -> list[dict[str, Any]]:
         {
             "data": named("read_off"),
             "mark": {"type": "rule", "strokeDash": [4, 3], "strokeWidth": 1.5},
-            "encoding": {"y": y, "x": {"value": 0}, "x2": {**x}},
+            "encoding": {"y": y, "x": {**x, "field": "x_from"}, "x2": {"field": "x"}},
         },
         {
             "data": named("read_off"),
             "mark": {"type": "text", "align": "left", "dy": -8, "color": CLAY, "fontWeight": 600, "fontSize": 13},
             "encoding": {"y": y, "x": {"value": 8}, "text": {"field": "label"}},
         },
-        points("left out", {"shape": "cross", "stroke": INK2, "fill": INK2, "angle": 45, "size": 60}),
-        points("about", {"shape": "circle", "fill": PAPER, "stroke": INK, "strokeDash": [3, 2.4]}),
-        points("measured", {"shape": "circle", "fill": INK, "stroke": INK}),
+        {
+            "data": named("points"),
+            "mark": {"type": "point", "size": 95, "opacity": 1, "strokeWidth": 2, "tooltip": True, "cursor": "pointer"},
+            "encoding": {
+                "x": x,
+                "y": y,
+                "shape": by_state("circle", "circle", "cross"),
+                "fill": by_state(INK, PAPER, INK2),
+                "stroke": by_state(INK, INK, INK2),
+                "strokeDash": by_state([1, 0], [3, 2.4], [1, 0]),
+                "tooltip": [
+                    {"field": "label", "title": "trial"},
+                    {"field": "x", "title": "drops" if cup else "mm"},
+                    {"field": "w_percent", "title": "water content, %", "format": ".1f"},
+                    {"field": "state", "title": "state"},
+                ],
+            },
+        },
         {
             "data": named("points"),
             "mark": {"type": "text", "align": "left", "dx": 9, "dy": -7},

@@ -16,7 +16,7 @@ Y = {
     "type": "quantitative",
     "title": "water content, %",
     "scale": {"zero": False, "padding": 24, "nice": False},
-    "axis": {"tickCount": 5},
+    "axis": {"tickCount": 4, "format": ".1f"},
 }
 
 

@@ -4,7 +4,7 @@ import csv
 import io
 import json
 import tempfile
-from datetime import datetime, tzinfo
+from datetime import date, datetime, tzinfo
 from pathlib import Path
 from typing import Any
 
@@ -84,7 +84,16 @@ class Sheet(Frozen):
 def _typed(value: Any, zone: tzinfo | None) -> str:
     if isinstance(value, str) and len(value) >= 16 and value[4] == "-" and "T" in value:
         return _moment(datetime.fromisoformat(value), zone)
+    if isinstance(value, str) and len(value) == 10 and value[4] == "-":
+        return _day(value)
     return "" if value is None else str(value)
+
+
+def _day(value: str) -> str:
+    try:
+        return f"{date.fromisoformat(value):%d %b %Y}"
+    except ValueError:
+        return value
 
 
 def _moment(at: datetime, zone: tzinfo | None) -> str:

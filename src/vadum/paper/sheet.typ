@@ -12,11 +12,12 @@
     Tape #raw(s.tape.slice(0, 16)) · printed #s.printed #h(1fr) #s.code, page #counter(page).display() of #counter(page).final().at(0)
   ],
 )
-#set text(font: ("IBM Plex Sans",), size: 8pt, lang: "en")
-#set par(leading: 0.45em)
+#set text(font: ("IBM Plex Sans",), size: 9pt, lang: "en")
+#set par(leading: 0.5em)
+#let sym(name) = { let p = name.split("_"); if p.len() > 1 [#p.at(0)#sub(p.slice(1).join(" "))] else [#name] }
 #show raw: set text(font: "IBM Plex Sans", size: 6.5pt)
-#let small(body) = text(size: 7pt, fill: ink2, body)
-#show heading: it => block(above: 2.6mm, below: 1.3mm, text(size: 8pt, weight: "semibold", fill: water, it.body))
+#let small(body) = text(size: 8pt, fill: ink2, body)
+#show heading: it => block(above: 2.6mm, below: 1.3mm, text(size: 9pt, weight: "semibold", fill: water, it.body))
 #grid(columns: (1fr, auto), align: bottom,
   text(size: 16pt, weight: "semibold")[#s.code #s.title],
   text(size: 9pt, weight: "semibold", fill: if s.mark == "" { water } else { rgb("#b24a1f") })[#if s.mark == "" { "Signed and checked" } else { s.mark }])
@@ -28,17 +29,17 @@
 #grid(columns: (96mm, 1fr), gutter: 6mm,
   [
     == Values
-    #table(columns: (1fr, auto, auto), stroke: (x, y) => (bottom: 0.3pt + gray), inset: (x: 1pt, y: 1.5pt), align: (left, right, left),
+    #table(columns: (1fr, auto, auto), stroke: (x, y) => (bottom: 0.3pt + gray), inset: (x: 1pt, y: 3pt), align: (left, right, left),
       ..s.values.map(v => (
-        [#v.name #small(v.symbol)],
+        [#v.name #small(sym(v.symbol))],
         text(size: 11pt, weight: "semibold", if v.withheld { "withheld" } else { v.reported }),
         [#v.unit #if v.uncertainty != none [#small[± #calc.round(v.uncertainty, digits: 2)]] #if v.estimate { small[estimate, not reported] } else if v.provisional { small[provisional] }],
       )).flatten())
     #if s.missing.len() > 0 [#small[Still missing: #s.missing.map(m => m.name + ": " + m.waits_for).join("; ").]]
     #for t in s.tables [
       == #upper(t.title.first())#t.title.slice(1)
-      #set text(size: 7pt)
-      #table(columns: t.head.len(), stroke: (x, y) => (bottom: 0.3pt + gray), inset: (x: 2pt, y: 1.3pt), align: right,
+      #set text(size: 8pt)
+      #table(columns: t.head.len(), stroke: (x, y) => (bottom: 0.3pt + gray), inset: (x: 2.5pt, y: 2.6pt), align: right,
         table.header(..t.head.map(h => small(h))), ..t.rows.flatten())
     ]
   ],
@@ -49,23 +50,23 @@
 #grid(columns: (1fr, 1fr), gutter: 6mm,
   [
     == Rules checked
-    #set text(size: 7pt)
+    #set text(size: 8pt)
     #for v in s.verdicts [
-      #text(fill: tone.at(v.level), weight: "semibold")[#sign.at(v.level) #v.level] #v.rule: #v.found #small[(#v.limit; #v.source)] #if v.todo != "" [#text(style: "normal", weight: "medium", v.todo)] \
+      #text(fill: tone.at(v.level), weight: "semibold")[#sign.at(v.level) #v.level] #v.rule: #v.found #small[(#v.limit#";" #v.source)] #if v.todo != "" [#text(style: "normal", weight: "medium", v.todo)] \
     ]
     == Kit and conditions
-    #set text(size: 7pt)
+    #set text(size: 8pt)
     #grid(columns: (38mm, 1fr), row-gutter: 1mm, ..s.facts.map(f => (small(f.at(0)), f.at(1))).flatten())
   ],
   [
     == Working
-    #set text(size: 7pt)
+    #set text(size: 8pt)
     #for w in s.working [
-      *#w.symbol* = #w.numbers = *#w.result* #small[#w.source#if w.note != "" [; #w.note]] \
+      *#sym(w.symbol)* = #w.numbers = *#w.result* #small[#w.source#if w.note != "" [#";" #w.note]] \
     ]
     #if s.corrections.len() > 0 [
       == Corrections
-      #set text(size: 7pt)
+      #set text(size: 8pt)
       #for c in s.corrections [#small(c.path) was #strike(c.was), struck by #c.by: #c.reason \ ]
     ]
   ])

@@ -5,7 +5,7 @@ from typing import Any, Literal
 from fastapi import APIRouter, Request
 
 from vadum.bench.foreman import Bench
-from vadum.bench.river import LEFT, WIDTH, ZOOMS
+from vadum.bench.river import LANE, LEFT, WIDTH, ZOOMS
 from vadum.tape import ground, kit, runs
 from vadum.web.context import Me, Reading, Shop, TheShop, page, part
 from vadum.web.views.bench import now_line, rows
@@ -26,6 +26,7 @@ def _values(its: Shop, session: Any, zoom: str) -> dict[str, Any]:
         "river": bench.river,
         "left": LEFT,
         "width": WIDTH,
+        "lane_height": LANE,
         "zooms": tuple(ZOOMS),
         "zoom": zoom,
         "now": now,

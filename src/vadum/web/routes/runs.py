@@ -111,7 +111,7 @@ def fragments(request: Request, values: dict[str, Any], read: Read) -> dict[str,
     return {
         "seq": read.run.last_seq,
         "state": read.run.state,
-        "asks": next((f.path.rpartition(".")[2] for f in values["fields"] if not f.value), ""),
+        "asks": " ".join(f.path.rpartition(".")[2] for f in values["fields"] if not f.value),
         "fragments": {name: part(request, template, **values) for name, template in names.items()},
         "chart": figure(read.method.name).data(read.outcome),
     }

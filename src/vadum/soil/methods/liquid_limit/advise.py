@@ -218,8 +218,16 @@ def _trials(record: Record, school: LiquidLimitSchool) -> Advice | None:
     field = "verification_blows" if school.verified else _reading(school)
     wants = (f"trials[{index}].{change}", f"trials[{index}].{field}")
     words = f"{band_words(target)} {_unit(school)}"
-    what = f"Trial in the {words} band" + (f", {advice.amount} to add first" if wetter and advice.amount else "")
-    return advice.model_copy(update={"wants": wants, "due": _hands(what, wants[0], 600, words)})
+    what = f"Trial in the {words} band"
+    first = ""
+    if advice.amount:
+        first = (
+            f"First add {advice.amount} of water." if wetter else f"First stir until the dish weighs {advice.amount}."
+        )
+        if not wetter and dish is not None and dish.reading_g is None:
+            first = f"First stir until the dish has lost {advice.amount}."
+    due = tuple(d.model_copy(update={"detail": first}) for d in _hands(what, wants[0], 600, words))
+    return advice.model_copy(update={"wants": wants, "due": due})
 
 
 def _oven(record: Record, school: LiquidLimitSchool, now: datetime) -> Advice | None:

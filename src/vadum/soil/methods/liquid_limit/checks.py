@@ -135,7 +135,7 @@ def every_band_filled(record: Record, school: LiquidLimitSchool) -> Iterator[Ver
     wanted = ", ".join(band_words(b) for b in school.bands)
     yield Verdict(
         rule="a trial in each band" if school.every_band else f"{school.least_points} points or more",
-        level="redo" if missing else "fine",
+        level="watch" if missing else "fine",
         found=f"open: {', '.join(band_words(b) for b in missing)}" if missing else "all filled",
         limit=f"{wanted} {_unit(school)}",
         source=school.standard,

@@ -45,7 +45,7 @@ def _limit_value(value: float, error: float | None, estimate: bool, provisional:
         value=value,
         unit="%",
         reported=("about " if estimate else "") + rounded(value, step),
-        uncertainty=error,
+        uncertainty=None if estimate else error,
         provisional=provisional or estimate,
         estimate=estimate,
     )
@@ -213,17 +213,19 @@ def _series(
     )
     low, high = school.accepted
     drawn: Table = ()
+    state = "about" if any(p.counts and p.estimated for p in found) else "measured"
     if line:
         steps = 24
         at = [low * 0.85 * (high * 1.15 / (low * 0.85)) ** (i / steps) for i in range(steps + 1)]
-        drawn = tuple({"x": x, "w_percent": line.at(x)} for x in at)
+        drawn = tuple({"x": x, "w_percent": line.at(x), "state": state} for x in at)
     elif limit is not None and school.kind == "one_point":
         at = [low * (high / low) ** (i / 12) for i in range(13)]
-        drawn = tuple({"x": x, "w_percent": limit * (school.target / x) ** school.exponent} for x in at)
-    estimated = any(p.counts and p.estimated for p in found)
-    about = "about " if estimated else ""
+        drawn = tuple({"x": x, "w_percent": limit * (school.target / x) ** school.exponent, "state": state} for x in at)
+    about = "about " if state == "about" else ""
     label = "" if limit is None else f"LL {about}{rounded(limit, school.report_to_percent)} %"
-    read_off: Table = () if limit is None else ({"x": school.target, "w_percent": limit, "label": label},)
+    read_off: Table = ()
+    if limit is not None:
+        read_off = ({"x": school.target, "x_from": low * 0.8, "w_percent": limit, "label": label},)
     filled = bands_filled([p.abscissa for p in found if p.counts], school.bands)
     bands: Table = tuple(
         {"low": low, "high": high, "label": band_words((low, high)), "open": held is None}

@@ -9,6 +9,7 @@ export async function draw(onPick) {
     actions: false,
     defaultStyle: false,
     renderer: "svg",
+    logLevel: vega.Error, // an empty picture is no fault
     tooltip: { disableDefaultStyle: true },
   });
   view = result.view;

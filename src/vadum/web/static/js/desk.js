@@ -95,7 +95,7 @@ desk.addEventListener("submit", (event) => event.target.matches("[data-fields]")
 document.addEventListener("keydown", (event) => {
   if (event.ctrlKey || event.metaKey || event.altKey || document.querySelector("dialog[open]")) return;
   const field = event.target.closest("[data-fields] input");
-  const counting = ["blows", "verification_blows"].includes(desk.dataset.asks) && desk.querySelector(".counter");
+  const counting = /blows/.test(desk.dataset.asks) && desk.querySelector(".counter");
   if (counting && event.key === " " && (!field || !field.value) && !event.target.closest("button, summary, a")) {
     event.preventDefault();
     document.dispatchEvent(new CustomEvent("vadum:space"));
