@@ -68,7 +68,7 @@ def main() -> None:
                 font = TTFont(source)
                 font.flavor = None
             one_family(font)
-                font.save(PAPER_FONTS / f"{source.stem}.ttf")
+            font.save(PAPER_FONTS / f"{source.stem}.ttf")
         lines = []
         for package, licence in LICENCES.items():
             version = json.loads((modules / package / "package.json").read_text("utf-8"))["version"]

@@ -13,7 +13,7 @@
   ],
 )
 #set text(font: ("IBM Plex Sans",), size: 9pt, lang: "en")
-#set par(leading: 0.5em)
+#set par(leading: 0.58em)
 #let sym(name) = { let p = name.split("_"); if p.len() > 1 [#p.at(0)#sub(p.slice(1).join(" "))] else [#name] }
 #show raw: set text(font: "IBM Plex Sans", size: 6.5pt)
 #let small(body) = text(size: 8pt, fill: ink2, body)
@@ -22,17 +22,17 @@
   text(size: 16pt, weight: "semibold")[#s.code #s.title],
   text(size: 9pt, weight: "semibold", fill: if s.mark == "" { water } else { rgb("#b24a1f") })[#if s.mark == "" { "Signed and checked" } else { s.mark }])
 #line(length: 100%, stroke: 0.8pt + water)
-#grid(columns: (16mm, 1fr, 16mm, 1fr), row-gutter: 1.4mm,
+#grid(columns: (16mm, 1fr, 16mm, 1fr), row-gutter: 2mm,
   small[job], s.job, small[school], s.school,
   small[spot], s.spot, small[rules], s.standard,
   small[sample], s.sample, small[begun], s.started)
 #grid(columns: (96mm, 1fr), gutter: 6mm,
   [
     == Values
-    #table(columns: (1fr, auto, auto), stroke: (x, y) => (bottom: 0.3pt + gray), inset: (x: 1pt, y: 3pt), align: (left, right, left),
+    #table(columns: (1fr, auto, auto), stroke: (x, y) => (bottom: 0.3pt + gray), inset: (x: 1pt, y: 4pt), align: (left, right, left),
       ..s.values.map(v => (
         [#v.name #small(sym(v.symbol))],
-        text(size: 11pt, weight: "semibold", if v.withheld { "withheld" } else { v.reported }),
+        text(size: 12pt, weight: "semibold", if v.withheld { "withheld" } else { v.reported }),
         [#v.unit #if v.uncertainty != none [#small[± #calc.round(v.uncertainty, digits: 2)]] #if v.estimate { small[estimate, not reported] } else if v.provisional { small[provisional] }],
       )).flatten())
     #if s.missing.len() > 0 [#small[Still missing: #s.missing.map(m => m.name + ": " + m.waits_for).join("; ").]]
@@ -56,7 +56,7 @@
     ]
     == Kit and conditions
     #set text(size: 8pt)
-    #grid(columns: (38mm, 1fr), row-gutter: 1mm, ..s.facts.map(f => (small(f.at(0)), f.at(1))).flatten())
+    #grid(columns: (38mm, 1fr), row-gutter: 1.6mm, ..s.facts.map(f => (small(f.at(0)), f.at(1))).flatten())
   ],
   [
     == Working
@@ -71,7 +71,7 @@
     ]
   ])
 == People
-#grid(columns: (18mm, 1fr, 18mm, 1fr), row-gutter: 1.2mm, ..s.people.map(p => (small(p.at(0)), p.at(1))).flatten())
+#grid(columns: (18mm, 1fr, 18mm, 1fr), row-gutter: 2mm, ..s.people.map(p => (small(p.at(0)), p.at(1))).flatten())
 #if s.remarks != "" [== Remarks
   #s.remarks]
 == Limits of use
