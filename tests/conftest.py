@@ -1,0 +1,86 @@
+"""Fixtures that are small and real: a SQLite file, people, a sample, the served application."""
+
+from collections.abc import Iterator
+from datetime import datetime, timedelta
+from pathlib import Path
+
+import pytest
+
+from tests.serving import AT, Served, served
+from vadum.tape import ground, kit, people, runs
+from vadum.tape.clock import FrozenClock
+from vadum.tape.database import Database
+from vadum.tape.entries import NewEntry
+from vadum.tape.ground import NewJob, NewSample, NewSpot, Place
+from vadum.tape.kit import NewItem
+from vadum.tape.people import NewPerson
+from vadum.tape.tables import Person, Run
+
+
+class Lab:
+    """A small laboratory in a SQLite file."""
+
+    def __init__(self, folder: Path) -> None:
+        self.file = folder / "lab.db"
+        self.database = Database(f"sqlite:///{self.file}")
+        self.database.migrate()
+        self.clock = FrozenClock(AT)
+        with self.database.writing() as session:
+            self.ids = {}
+            for login, name, initials, role in (
+                ("ana", "Ana Tell", "AT", "technician"),
+                ("bo", "Bo Lind", "BL", "checker"),
+                ("mia", "Mia Rand", "MR", "manager"),
+            ):
+                new = NewPerson(login=login, name=name, initials=initials, role=role, passphrase="wet feet, dry tins")
+                self.ids[initials] = people.add(session, new).id
+            job = ground.add_job(session, NewJob(code="J1", title="A job"), AT)
+            spot = ground.add_spot(session, job, NewSpot(code="TP1"))
+            self.sample_id = ground.add_sample(session, spot, NewSample(code="B1", depth_top_m=1.0)).id
+            for number, tare in (("12", 21.37), ("31", 23.28), ("7", 20.22), ("9", 16.75)):
+                item = kit.add_item(session, NewItem(kind="tin", code=number))
+                kit.add_tare(session, item, tare, "BL", AT - timedelta(days=40))
+
+    def person(self, initials: str) -> Person:
+        with self.database.reading() as session:
+            found = session.get(Person, self.ids[initials])
+            session.expunge(found)
+            return found
+
+    def place(self) -> Place:
+        with self.database.reading() as session:
+            found = ground.place(session, self.sample_id)
+            session.expunge_all()
+            return found
+
+    def start(self, method: str, school: str | None = None, **given: str) -> str:
+        with self.database.writing() as session:
+            return runs.start(session, self.place(), method, school, self.person("AT"), self.clock.now(), **given).code
+
+    def post(self, code: str, path: str, value: object, by: str = "AT", insist: bool = True, **more: object) -> object:
+        with self.database.writing() as session:
+            new = NewEntry.model_validate({"path": path, "value": value, **more})
+            return runs.post(session, runs.find(session, code), new, self.person(by), self.clock.now(), insist=insist)[0]
+
+    def read(self, code: str) -> runs.Read:
+        with self.database.reading() as session:
+            run: Run = runs.find(session, code)
+            return runs.compute(run, runs.read_tape(session, run.id))
+
+
+@pytest.fixture
+def lab(tmp_path: Path) -> Iterator[Lab]:
+    made = Lab(tmp_path)
+    yield made
+    made.database.close()
+
+
+@pytest.fixture(scope="module")
+def app(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Served]:
+    with served(tmp_path_factory.mktemp("served"), FrozenClock(AT)) as running:
+        yield running
+
+
+@pytest.fixture
+def now() -> datetime:
+    return AT

@@ -1,0 +1,159 @@
+"""Sign-in and its throttle; the order of moments, clashes, the river; the command line."""
+
+import json
+import subprocess
+import sys
+from datetime import timedelta
+
+import pytest
+
+from vadum.bench.foreman import Foreman
+from vadum.bench.moments import Moment, clashes, in_order
+from vadum.soil.outcome import Due
+from vadum.tape import people
+from vadum.tape.runs import Shelf
+
+
+def test_a_right_passphrase_signs_in_and_a_wrong_one_is_throttled(lab):
+    now = lab.clock.now()
+    with lab.database.writing() as session:
+        assert people.authenticate(session, "ANA ", "wet feet, dry tins", "1.2.3.4", now).initials == "AT"
+    for _ in range(people.THROTTLE_AFTER):
+        with pytest.raises(people.SignInError, match="do not match"), lab.database.writing() as session:
+            people.authenticate(session, "ana", "guess", "1.2.3.4", now)
+    with pytest.raises(people.SignInError, match="Too many"), lab.database.writing() as session:
+        people.authenticate(session, "ana", "wet feet, dry tins", "1.2.3.4", now)
+    later = now + people.THROTTLE_WINDOW + timedelta(seconds=1)
+    with lab.database.writing() as session:
+        people.authenticate(session, "ana", "wet feet, dry tins", "1.2.3.4", later)
+
+
+def test_passphrases_are_stored_as_argon2_and_sessions_lapse(lab):
+    now = lab.clock.now()
+    assert lab.person("AT").passphrase_hash.startswith("$argon2")
+    with lab.database.writing() as session:
+        token = people.open_session(session, lab.person("AT"), now)
+    with lab.database.reading() as session:
+        assert people.who(session, token, now).initials == "AT"
+        assert people.who(session, token, now + people.SESSION_LENGTH + timedelta(seconds=1)) is None
+        assert people.who(session, "made up", now) is None
+
+
+def test_a_one_time_link_works_once(lab):
+    now = lab.clock.now()
+    with lab.database.writing() as session:
+        token = people.one_time_link(session, lab.person("BL"), now)
+    with lab.database.writing() as session:
+        assert people.redeem(session, token, now).initials == "BL"
+    with pytest.raises(people.SignInError), lab.database.writing() as session:
+        people.redeem(session, token, now)
+
+
+def moment(code, at, window=None, hands=60):
+    return Moment(code, "T", "w", Due(what=code, kind="reading", at=at, window_s=window, hands_s=hands))
+
+
+def test_what_cannot_wait_goes_first_then_hands_then_what_is_ready(now):
+    dawn = moment("dry since dawn", now - timedelta(hours=4))
+    reading = moment("reading", now + timedelta(minutes=1), window=5)
+    hands = moment("dish", None)
+    later = moment("later", now + timedelta(hours=1))
+    assert [m.run_code for m in in_order([later, dawn, hands, reading], now)] == [
+        "reading",
+        "dish",
+        "dry since dawn",
+        "later",
+    ]
+
+
+def test_two_due_within_the_hands_time_clash(now):
+    first = moment("a", now + timedelta(minutes=5), hands=120)
+    second = moment("b", now + timedelta(minutes=6))
+    third = moment("c", now + timedelta(minutes=9))
+    assert [(x.run_code, y.run_code) for x, y in clashes([third, second, first], now)] == [("a", "b")]
+
+
+def test_the_bench_follows_the_tape_and_the_time(lab):
+    foreman = Foreman(Shelf())
+    code = lab.start("water_content")
+    lab.post(code, "tin", "12")
+    lab.post(code, "mass_wet_g", "60")
+    now = lab.clock.now()
+
+    def first():
+        with lab.database.reading() as session:
+            return foreman.bench(session, lab.clock.now(), "hour")
+
+    assert "into the oven" in first().now.due.what
+    lab.post(code, "in_oven_at", now.isoformat())
+    assert first().now.urgency(now) == "later"
+    lab.clock.step(hours=17)
+    bench = first()
+    assert bench.now.urgency(lab.clock.now()) == "ready"
+    assert bench.river.lanes[0].stones[-1].state == "late"
+
+
+def vadum(*arguments, stdin="", **environment):
+    import os
+
+    return subprocess.run(
+        [sys.executable, "-m", "vadum.cli", *arguments],
+        input=stdin,
+        capture_output=True,
+        text=True,
+        env={**os.environ, **environment},
+        timeout=60,
+    )
+
+
+def test_reduce_reads_a_run_and_prints_its_outcome():
+    run = {
+        "method": "water_content",
+        "school": "oven_110",
+        "record": {"mass_tin_g": "21,37", "mass_wet_g": 168.92, "weighings": [{"mass_dry_g": 139.38}]},
+        "now": "2026-05-12T10:21:18+02:00",
+    }
+    done = vadum("reduce", "-", stdin=json.dumps(run))
+    assert done.returncode == 0, done.stderr
+    outcome = json.loads(done.stdout)
+    assert outcome["values"][0]["value"] == pytest.approx(25.03178, abs=0.00001)
+    assert outcome["advice"]["headline"]
+
+
+@pytest.mark.parametrize(
+    ("text", "field"),
+    [
+        ("{", "FILE"),
+        ("[1]", "FILE"),
+        ('{"method": "nothing"}', "method"),
+        ('{"method": "liquid_limit", "school": "x"}', "school"),
+        ('{"method": "liquid_limit", "record": {"trials": [{"blows": "many"}]}}', "record.trials[0].blows"),
+        ('{"method": "liquid_limit", "record": {"trails": []}}', "record.trails"),
+        ('{"method": "liquid_limit", "records": {}}', "records"),
+        ('{"method": "liquid_limit", "settings": {"target": "x"}}', "settings.target"),
+        ('{"method": "liquid_limit", "now": "soon"}', "--at"),
+        ("[" * 100_000, "FILE"),
+    ],
+)
+def test_a_bad_file_gives_one_line_that_names_the_field(text, field):
+    done = vadum("reduce", "-", stdin=text)
+    assert done.returncode == 2
+    assert done.stdout == ""
+    assert len(done.stderr.strip().splitlines()) == 1
+    assert field in done.stderr
+
+
+def test_methods_schema_and_the_commands_on_a_database(tmp_path):
+    assert "liquid_limit: Liquid limit" in vadum("methods").stdout
+    assert "trials" in json.loads(vadum("schema", "liquid_limit").stdout)["record"]["properties"]
+    database = str(tmp_path / "own.db")
+    refused = vadum("serve", "--db", database)
+    assert refused.returncode == 2
+    assert "vadum person" in refused.stderr
+    person = ("person", "mia", "--name", "Mia Rand", "--initials", "MR", "--role", "manager", "--db", database)
+    assert vadum(*person, VADUM_PASSPHRASE="short").returncode == 2
+    assert vadum(*person, VADUM_PASSPHRASE="long enough to keep").returncode == 0
+    assert "0 runs" in vadum("check", "--db", database).stdout
+    assert vadum("backup", str(tmp_path / "b.db"), "--db", database).returncode == 0
+    assert vadum("restore", str(tmp_path / "b.db"), "--db", database).returncode == 0
+    assert vadum("check", "--db", str(tmp_path / "none.db")).returncode == 2

@@ -1,0 +1,321 @@
+"""The tape: append only, chained, idempotent, folded; signing, checking, audit, backup."""
+
+import sqlite3
+import threading
+import uuid
+from datetime import timedelta
+
+import pytest
+from sqlalchemy.exc import DatabaseError as SqlError
+
+from vadum.soil.errors import FieldError
+from vadum.tape import audit, runs
+from vadum.tape.clock import FrozenClock
+from vadum.tape.database import Database, DatabaseError
+from vadum.tape.entries import NewEntry, RunClosed, StrikeError, TapeError, append, broken_link
+from vadum.tape.fold import fold
+from vadum.tape.runs import NotAllowed, SlipError
+
+
+def finished_water_content(lab) -> str:
+    code = lab.start("water_content")
+    for path, value in (("tin", "12"), ("mass_wet_g", "168,92"), ("in_oven_at", "2026-05-11T08:00:00+02:00")):
+        lab.post(code, path, value)
+    lab.post(code, "weighings[]", {"mass_dry_g": "139.38"})
+    return code
+
+
+def signed(lab) -> str:
+    code = finished_water_content(lab)
+    with lab.database.writing() as session:
+        runs.sign(session, runs.find(session, code), lab.person("AT"), lab.clock.now())
+    return code
+
+
+def test_the_digits_stay_as_typed_and_both_decimal_signs_are_read(lab):
+    code = lab.start("water_content")
+    entry = lab.post(code, "mass_wet_g", "168,920")
+    assert entry.value == "168,920"
+    assert lab.read(code).folded.record.mass_wet_g == 168.92
+
+
+def test_a_tins_number_brings_its_tare_as_an_entry_of_its_own(lab):
+    code = lab.start("liquid_limit")
+    lab.post(code, "trials[].tin", "31")
+    brought = lab.read(code).entries[-1]
+    assert (brought.path, brought.value, brought.source) == ("trials[0].mass_tin_g", 23.28, "kit: tin 31")
+
+
+def test_an_unknown_tin_is_kept_and_its_mass_is_asked_for(lab):
+    code = lab.start("water_content")
+    lab.post(code, "tin", "777")
+    advice = lab.read(code).at(lab.clock.now()).advice
+    assert "mass_tin_g" in advice.wants
+
+
+def test_sending_twice_keeps_one(lab):
+    code = lab.start("water_content")
+    known = str(uuid.uuid4())
+    first = lab.post(code, "mass_wet_g", "60.0", id=known)
+    again = lab.post(code, "mass_wet_g", "61.0", id=known)
+    assert again == first
+    assert len(lab.read(code).entries) == 2
+
+
+def test_a_correction_strikes_with_a_reason_and_the_struck_reading_stays(lab):
+    code = lab.start("water_content")
+    wrong = lab.post(code, "mass_wet_g", "60.0")
+    with pytest.raises(StrikeError, match="reason"):
+        lab.post(code, "mass_wet_g", "66.0", strikes=[wrong.id])
+    lab.post(code, "mass_wet_g", "66.0", strikes=[wrong.id], reason="digits")
+    read = lab.read(code)
+    assert read.folded.record.mass_wet_g == 66.0
+    assert wrong.id in read.folded.struck
+    assert any(e.id == wrong.id for e in read.entries)
+    with pytest.raises(StrikeError, match="already"):
+        lab.post(code, "mass_wet_g", None, strikes=[wrong.id], reason="again")
+
+
+def test_a_struck_row_keeps_its_number(lab):
+    code = lab.start("water_content")
+    row = lab.post(code, "weighings[]", {"mass_dry_g": "50"})
+    lab.post(code, "weighings[]", {"mass_dry_g": "51"})
+    lab.post(code, "weighings[0]", None, strikes=[row.id], reason="other tin")
+    record = lab.read(code).folded.record
+    assert [w.mass_dry_g for w in record.weighings] == [None, 51.0]
+
+
+def test_the_moment_of_a_reading_is_its_entrys_unless_typed(lab):
+    code = lab.start("water_content")
+    lab.post(code, "weighings[].mass_dry_g", "50")
+    assert lab.read(code).folded.record.weighings[0].weighed_at == lab.clock.now()
+
+
+def test_a_reading_that_waited_to_be_sent_keeps_its_own_time(lab):
+    code = lab.start("water_content")
+    read_at = lab.clock.now() - timedelta(minutes=40)
+    entry = lab.post(code, "weighings[].mass_dry_g", "50", read_at=read_at)
+    assert entry.at == read_at
+    with pytest.raises(FieldError, match="ahead"):
+        lab.post(code, "mass_wet_g", "50", read_at=lab.clock.now() + timedelta(hours=1))
+
+
+@pytest.mark.parametrize(
+    ("path", "value", "field", "words"),
+    [
+        ("mass_wet_g", "12,3,4", "mass_wet_g", "not a number"),
+        ("mass_wet_g", "1.234,5", "mass_wet_g", "decimal sign"),
+        ("mass_wet_g", "   ", "mass_wet_g", "empty"),
+        ("mass_wet_g", {"a": 1}, "mass_wet_g", "one value"),
+        ("no_such", "1", "no_such", "no such field"),
+        ("weighings[0].nothing", "1", "weighings[0].nothing", "no such field"),
+        ("weighings", "1", "weighings", "which row"),
+        ("weighings[5].mass_dry_g", "1", "weighings[5].mass_dry_g", "next row"),
+        ("weighings[0]", "1", "weighings[0]", "object"),
+        ("weighings[]", {"mass_dry_g": "x"}, "weighings[].mass_dry_g", "not a number"),
+        ("mass_wet_g[0].x", "1", "mass_wet_g[0].x", "not a list"),
+        ("in_oven_at", "later", "in_oven_at", "not a time"),
+        ("sealed", "perhaps", "sealed", "'yes' or 'no'"),
+        ("@signed", "x", "@signed", "no such field"),
+        ("__class__", "x", "__class__", "no such field"),
+    ],
+)
+def test_the_door_refuses_and_names_the_field(lab, path, value, field, words):
+    code = lab.start("water_content")
+    with pytest.raises(FieldError) as refused:
+        lab.post(code, path, value)
+    assert refused.value.field == field
+    assert words in refused.value.problem
+    assert len(lab.read(code).entries) == 1, "nothing half kept"
+
+
+def test_a_slip_is_refused_once_and_kept_when_insisted_on(lab):
+    code = lab.start("water_content")
+    lab.post(code, "mass_wet_g", "38.9")
+    with pytest.raises(SlipError, match=r"dry mass above wet mass: 41\.2 > 38\.9 g"):
+        lab.post(code, "weighings[].mass_dry_g", "41.2", insist=False)
+    assert len(lab.read(code).entries) == 2
+    lab.post(code, "weighings[].mass_dry_g", "41.2", insist=True)
+    read = lab.read(code)
+    assert read.outcome.worst() == "stop"
+    assert not any(v.reportable for v in read.outcome.values)
+
+
+def test_two_people_at_once_keep_both_readings_in_one_order(lab):
+    code = lab.start("liquid_limit")
+    gate = threading.Barrier(8)
+    failures = []
+
+    def enter(n: int) -> None:
+        gate.wait()
+        try:
+            for k in range(5):
+                lab.post(code, "trials[].blows", str(16 + n), by="AT" if n % 2 else "BL", id=str(uuid.uuid4()))
+                lab.post(code, "remarks", f"{n} {k}", by="AT", id=str(uuid.uuid4()))
+        except Exception as error:
+            failures.append(error)
+
+    threads = [threading.Thread(target=enter, args=(n,)) for n in range(8)]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
+    assert not failures
+    read = lab.read(code)
+    assert len(read.entries) == 81
+    assert broken_link(list(read.entries)) == ""
+    assert len(read.folded.record.trials) == 40
+    assert len(read.folded.collisions) == 39
+    assert any(v.rule == "one reading for one place" and v.level == "redo" for v in read.outcome.verdicts)
+
+
+def test_the_tape_cannot_be_changed_through_the_database(lab):
+    code = lab.start("water_content")
+    lab.post(code, "mass_wet_g", "60.0")
+    for statement in ("UPDATE entry SET value = '1'", "DELETE FROM entry", "UPDATE kitevent SET data = '{}'"):
+        with pytest.raises(SqlError, match="append only"), lab.database.writing() as session:
+            session.connection().exec_driver_sql(statement)
+
+
+def test_a_changed_or_missing_entry_breaks_the_chain_and_check_says_where(lab):
+    code = signed(lab)
+    assert audit.audit(lab.database) == (1, [])
+    raw = sqlite3.connect(lab.file)
+    raw.execute("DROP TRIGGER entry_no_update")
+    raw.execute("""UPDATE entry SET value = '"168,93"' WHERE path = 'mass_wet_g'""")
+    raw.commit()
+    _, faults = audit.audit(lab.database)
+    assert faults == [f"{code}: entry 5 (mass_wet_g) was changed"]
+    raw.execute("DROP TRIGGER entry_no_delete")
+    raw.execute("DELETE FROM entry WHERE seq = 2")
+    raw.commit()
+    raw.close()
+    assert "entry 2 is missing" in audit.audit(lab.database)[1][0]
+
+
+def test_check_computes_signed_values_again(lab):
+    code = finished_water_content(lab)
+    forged = {"tape": "", "version": "1", "values": "water_content_percent=24.9", "unfinished": False}
+    with lab.database.writing() as session:
+        run = runs.find(session, code)
+        append(session, run, NewEntry(path="@signed", value=forged), "AT", lab.clock.now())
+    assert audit.audit(lab.database)[1] == [f"{code}: water_content_percent was signed as 24.9, computes to 25.0"]
+
+
+def test_unknown_kinds_fail_loudly_in_the_fold(lab):
+    code = lab.start("water_content")
+    read = lab.read(code)
+    odd = read.entries[0].model_copy(update={"path": "@nonsense"})
+    with pytest.raises(TapeError, match="unknown kind"):
+        fold([odd], read.method.Record)
+
+
+def test_signing_closes_checking_needs_other_eyes_and_reopening_a_reason(lab):
+    code = finished_water_content(lab)
+    ana, bo = lab.person("AT"), lab.person("BL")
+    now = lab.clock.now()
+    with lab.database.writing() as session:
+        runs.sign(session, runs.find(session, code), bo, now)
+    with pytest.raises(RunClosed):
+        lab.post(code, "remarks", "late thought")
+    with pytest.raises(NotAllowed, match="four eyes"), lab.database.writing() as session:
+        runs.check(session, runs.find(session, code), bo, now)
+    with pytest.raises(NotAllowed, match="checker"), lab.database.writing() as session:
+        runs.check(session, runs.find(session, code), ana, now)
+    with lab.database.writing() as session:
+        runs.check(session, runs.find(session, code), lab.person("MR"), now)
+    with pytest.raises(NotAllowed), lab.database.writing() as session:
+        runs.reopen(session, runs.find(session, code), ana, now, "why not")
+    with pytest.raises(FieldError), lab.database.writing() as session:
+        runs.reopen(session, runs.find(session, code), bo, now, "  ")
+    with lab.database.writing() as session:
+        runs.reopen(session, runs.find(session, code), bo, now, "tin list was wrong")
+    lab.post(code, "remarks", "now it can")
+    assert audit.audit(lab.database)[1] == []
+
+
+def test_an_unfinished_run_is_signed_only_with_a_reason_and_reports_nothing_provisional(lab):
+    code = lab.start("water_content", "oven_105")
+    for path, value in (("tin", "12"), ("mass_wet_g", "168.92"), ("in_oven_at", "2026-05-11T08:00:00+02:00")):
+        lab.post(code, path, value)
+    lab.post(code, "weighings[].mass_dry_g", "139.38")
+    with pytest.raises(FieldError, match="not finished"), lab.database.writing() as session:
+        runs.sign(session, runs.find(session, code), lab.person("AT"), lab.clock.now())
+    with lab.database.writing() as session:
+        event = runs.sign(session, runs.find(session, code), lab.person("AT"), lab.clock.now(), "oven failed")
+    assert set(runs.signed_values(event).values()) == {"not reported"}
+
+
+def test_a_spent_specimen_is_refused_without_a_reason(lab):
+    code = finished_water_content(lab)
+    with pytest.raises(FieldError, match="spent"):
+        lab.start("liquid_limit", material=code)
+    again = lab.start("liquid_limit", material=code, reason="only soil left")
+    assert lab.read(again).entries[0].reason == "only soil left"
+
+
+def test_a_lapsed_device_asks_for_a_reason(lab):
+    from vadum.soil.inspection import CupInspection
+    from vadum.tape import kit
+    from vadum.tape.kit import NewItem
+
+    seen = CupInspection(
+        drop_mm=10.0,
+        contact_spot_mm=8,
+        cup_thickness_percent=90,
+        groove_felt="no",
+        feet_count=4,
+        tool_tip_mm=2.0,
+        tool_depth_mm=10,
+        tape_removed="yes",
+    )
+    with lab.database.writing() as session:
+        item = kit.add_item(session, NewItem(kind="cup", code="cup 5", interval_days=30))
+        kit.add_inspection(session, item, seen, "BL", lab.clock.now() - timedelta(days=31))
+        worn = seen.model_copy(update={"drop_mm": 10.3})
+        assert not kit.add_inspection(session, item, worn, "BL", lab.clock.now() - timedelta(days=60)).passed
+        assert kit.state(session, item, lab.clock.now().date()).word == "lapsed"
+    code = lab.start("liquid_limit")
+    lab.post(code, "device", "cup 5")
+    verdict = next(v for v in lab.read(code).outcome.verdicts if v.rule == "device inspection in date")
+    assert verdict.level == "redo"
+    lab.post(code, "device_reason", "the other cup is away")
+    verdict = next(v for v in lab.read(code).outcome.verdicts if v.rule == "device inspection in date")
+    assert (verdict.level, "the other cup is away" in verdict.found) == ("watch", True)
+
+
+def test_backup_copies_a_live_database_and_restore_checks_it_first(lab, tmp_path):
+    code = signed(lab)
+    copy = tmp_path / "copy.db"
+    audit.backup(lab.database, copy)
+    with pytest.raises(DatabaseError, match="never overwrites"):
+        audit.backup(lab.database, copy)
+    other = tmp_path / "other" / "new.db"
+    number, kept = audit.restore(copy, f"sqlite:///{other}", FrozenClock(lab.clock.now()).now())
+    assert (number, kept) == (1, None)
+    restored = Database(f"sqlite:///{other}")
+    assert audit.audit(restored) == (1, [])
+    restored.close()
+    raw = sqlite3.connect(copy)
+    raw.execute("DROP TRIGGER entry_no_update")
+    raw.execute("UPDATE entry SET by = 'XX' WHERE seq = 3")
+    raw.commit()
+    raw.close()
+    with pytest.raises(DatabaseError, match=code):
+        audit.restore(copy, f"sqlite:///{other}", lab.clock.now())
+    junk = tmp_path / "junk.db"
+    junk.write_text("this is no database, it only looks long enough to be one " * 30)
+    with pytest.raises(DatabaseError):
+        audit.restore(junk, f"sqlite:///{other}", lab.clock.now())
+    again = Database(f"sqlite:///{other}")
+    assert audit.audit(again) == (1, []), "a refused restore leaves the database as it was"
+    again.close()
+
+
+def test_a_second_entry_id_of_another_run_is_refused(lab):
+    one, two = lab.start("water_content"), lab.start("water_content")
+    known = str(uuid.uuid4())
+    lab.post(one, "mass_wet_g", "60", id=known)
+    with pytest.raises(FieldError, match="another run"):
+        lab.post(two, "mass_wet_g", "60", id=known)
+    assert NewEntry(path="x", value="1").id != NewEntry(path="x", value="1").id
