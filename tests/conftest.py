@@ -60,7 +60,9 @@ class Lab:
     def post(self, code: str, path: str, value: object, by: str = "AT", insist: bool = True, **more: object) -> object:
         with self.database.writing() as session:
             new = NewEntry.model_validate({"path": path, "value": value, **more})
-            return runs.post(session, runs.find(session, code), new, self.person(by), self.clock.now(), insist=insist)[0]
+            return runs.post(session, runs.find(session, code), new, self.person(by), self.clock.now(), insist=insist)[
+                0
+            ]
 
     def read(self, code: str) -> runs.Read:
         with self.database.reading() as session:

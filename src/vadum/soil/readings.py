@@ -56,7 +56,10 @@ def number(typed: Any) -> float:
         if not _NUMBER.fullmatch(text) or len(text) > 40:
             raise ValueError(f"{typed.strip()[:40]!r} is not a number")
         typed = text
-    return float(typed)
+    value = float(typed)
+    if math.isinf(value):
+        raise ValueError("is beyond any reading")
+    return value
 
 
 def count(typed: Any) -> int:

@@ -39,6 +39,10 @@ class RunClosed(TapeError):
 class StrikeError(TapeError):
     """A strike that names nothing strikable, or has no reason."""
 
+    def __init__(self, field: str, problem: str) -> None:
+        self.field, self.problem = field, problem
+        super().__init__(f"{field}: {problem}")
+
 
 class NewEntry(BaseModel):
     """An entry as its sender makes it. The digits stay as typed."""
@@ -113,6 +117,9 @@ def parse(record: type[Part], path: str, value: Any) -> None:
         raise FieldError(path, "one value is wanted, not an object")
     if isinstance(value, str) and not value.strip():
         raise FieldError(path, "is empty")
+    texts = value.values() if isinstance(value, dict) else [value]
+    if any(isinstance(text, str) and "\x00" in text for text in texts):
+        raise FieldError(path, "holds a character that cannot be written")
     part: Any = value if index is None else [{field: value} if field else value]
     try:
         record.model_validate({name: part})
@@ -147,18 +154,18 @@ def _check_strikes(new: NewEntry, entries: list[Taped]) -> None:
             raise FieldError(new.path, "has no value")
         return
     if not new.reason.strip():
-        raise StrikeError("reason: striking an entry needs a reason")
+        raise StrikeError("reason", "striking an entry needs a reason")
     known = {e.id: e for e in entries}
     struck = {s for e in entries for s in e.strikes}
     for target in map(str, new.strikes):
         if target not in known:
-            raise StrikeError(f"strikes: {target} is not an entry of this run")
+            raise StrikeError("strikes", f"{target} is not an entry of this run")
         if target in struck:
-            raise StrikeError(f"strikes: {known[target].path} was struck already")
+            raise StrikeError("strikes", f"{known[target].path} was struck already")
         if known[target].path.startswith("@"):
-            raise StrikeError(f"strikes: {known[target].path} is no reading; it stays")
+            raise StrikeError("strikes", f"{known[target].path} is no reading; it stays")
         if known[target].value is None:
-            raise StrikeError("strikes: a strike cannot be struck; enter the reading again")
+            raise StrikeError("strikes", "a strike cannot be struck; enter the reading again")
 
 
 def append(session: Session, run: Run, new: NewEntry, by: str, at: datetime) -> tuple[Taped, bool]:

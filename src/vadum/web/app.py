@@ -51,7 +51,7 @@ def _wants_json(request: Request) -> bool:
 def _answer(request: Request, status: int, field: str, message: str, slip: bool = False) -> Response:
     if _wants_json(request):
         return JSONResponse({"field": field, "message": message, "slip": slip}, status)
-    shown: Response = page(request, "error.html", visitor(request), status, status=status, message=message)
+    shown: Response = page(request, "error.html", visitor(request), status, shown_status=status, message=message)
     return shown
 
 
@@ -70,6 +70,10 @@ def _malformed(request: Request, error: Exception) -> Response:
     where = [str(part) for part in first["loc"] if part not in ("body", "query", "path")]
     message = str(first["msg"]).removeprefix("Value error, ")
     return _answer(request, 422, ".".join(where) or "body", message)
+
+
+def _unwritable(request: Request, error: Exception) -> Response:
+    return _answer(request, 422, "text", "holds a character that cannot be written")
 
 
 def _http(request: Request, error: Exception) -> Response:
@@ -101,6 +105,7 @@ def create_app(settings: Settings) -> FastAPI:
     app.add_exception_handler(VadumError, _vadum_error)
     app.add_exception_handler(RequestValidationError, _malformed)
     app.add_exception_handler(HTTPException, _http)
+    app.add_exception_handler(UnicodeEncodeError, _unwritable)
     app.mount(f"/static/{its.version}", CachedStatic(directory=HERE / "static"), name="static")
     for room in (entering, bench, runs, ground, kit, dossiers, api):
         app.include_router(room.router)

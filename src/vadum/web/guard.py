@@ -65,18 +65,21 @@ class Guard:
             await _refuse(send, 413, "This is larger than any reading; nothing was kept.")
             return
         seen = 0
-        begun = False
+        overflowed = begun = False
 
         async def counted() -> Message:
-            nonlocal seen
+            nonlocal seen, overflowed
             message = await receive()
             seen += len(message.get("body", b""))
             if seen > MOST_BYTES:
+                overflowed = True
                 raise TooLarge
             return message
 
         async def headed(message: Message) -> None:
             nonlocal begun
+            if overflowed and not begun:
+                return  # whatever the framework makes of it, the answer is ours
             if message["type"] == "http.response.start":
                 begun = True
                 present = {key.lower() for key, _ in message["headers"]}
@@ -87,8 +90,9 @@ class Guard:
         try:
             await self.app(scope, counted, headed)
         except TooLarge:
-            if not begun:
-                await _refuse(send, 413, "This is larger than any reading; nothing was kept.")
+            pass
+        if overflowed and not begun:
+            await _refuse(send, 413, "This is larger than any reading; nothing was kept.")
 
 
 async def _refuse(send: Send, status: int, message: str) -> None:
