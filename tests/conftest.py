@@ -27,13 +27,14 @@ class Lab:
         self.clock = FrozenClock(AT)
         with self.database.writing() as session:
             self.ids = {}
+            stored = people.hashed("wet feet, dry tins")
             for login, name, initials, role in (
                 ("ana", "Ana Tell", "AT", "technician"),
                 ("bo", "Bo Lind", "BL", "checker"),
                 ("mia", "Mia Rand", "MR", "manager"),
             ):
                 new = NewPerson(login=login, name=name, initials=initials, role=role, passphrase="wet feet, dry tins")
-                self.ids[initials] = people.add(session, new).id
+                self.ids[initials] = people.add(session, new, stored).id
             job = ground.add_job(session, NewJob(code="J1", title="A job"), AT)
             spot = ground.add_spot(session, job, NewSpot(code="TP1"))
             self.sample_id = ground.add_sample(session, spot, NewSample(code="B1", depth_top_m=1.0)).id

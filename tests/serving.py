@@ -1,6 +1,7 @@
 """The true application on a real socket, for tests, pictures and measurements."""
 
 import socket
+import tempfile
 import threading
 import time
 from collections.abc import Iterator
@@ -14,6 +15,7 @@ from vadum.demo.job import build
 from vadum.tape import people
 from vadum.tape.clock import Clock, FrozenClock
 from vadum.tape.database import Database
+from vadum.tape.dialect import copy_live
 from vadum.tape.tables import Person
 from vadum.web.app import create_app
 from vadum.web.settings import Settings
@@ -35,6 +37,20 @@ class Served:
             return f"{self.address}/enter/{people.one_time_link(session, person, self.clock.now())}"
 
 
+_IDS: dict[str, int] = {}
+_TEMPLATE: list[tempfile.TemporaryDirectory[str]] = []
+
+
+def _prepared(target: Path) -> None:
+    if not _TEMPLATE:
+        _TEMPLATE.append(tempfile.TemporaryDirectory(prefix="vadum-template-"))
+        made = Database(f"sqlite:///{_TEMPLATE[0].name}/demo.db")
+        made.migrate()
+        _IDS.update(build(made, AT))
+        made.close()
+    copy_live(Path(_TEMPLATE[0].name) / "demo.db", target)
+
+
 def free_port() -> int:
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
@@ -43,12 +59,17 @@ def free_port() -> int:
 
 @contextmanager
 def served(folder: Path, clock: Clock | None = None, port: int | None = None) -> Iterator[Served]:
-    """The demo, served from a folder."""
+    """The demo, served from a folder. The frozen demo is built once a process and copied."""
     clock = clock or FrozenClock(AT)
     url = f"sqlite:///{folder / 'demo.db'}"
-    database = Database(url)
-    database.migrate()
-    ids = build(database, clock.now())
+    if clock.now() == AT:
+        _prepared(folder / "demo.db")
+        database = Database(url)
+        ids = dict(_IDS)
+    else:
+        database = Database(url)
+        database.migrate()
+        ids = build(database, clock.now())
     port = port or free_port()
     config = uvicorn.Config(
         create_app(Settings(database_url=url, clock=clock, demo=True)),

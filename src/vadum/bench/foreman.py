@@ -82,7 +82,7 @@ class Foreman:
         return Bench(
             ordered[0] if ordered else None,
             tuple(ordered[1:6]),
-            tuple(waiting[:4]),
+            tuple(waiting[:40]),
             drawn,
             frozenset(m.run_code for pair in clashing for m in pair),
             len(runs),

@@ -95,9 +95,10 @@ class Builder:
 
 
 def _people(b: Builder) -> None:
+    stored = people.hashed(PASSPHRASE)  # one made-up pass-phrase for all: hashed once, as it takes its time
     for login, name, initials, role in PEOPLE:
         new = NewPerson(login=login, name=name, initials=initials, role=role, passphrase=PASSPHRASE)  # type: ignore[arg-type]
-        b.people[initials] = people.add(b.session, new)
+        b.people[initials] = people.add(b.session, new, stored)
 
 
 def _ground(b: Builder) -> None:

@@ -168,13 +168,17 @@ def _check_strikes(new: NewEntry, entries: list[Taped]) -> None:
             raise StrikeError("strikes", "a strike cannot be struck; enter the reading again")
 
 
-def append(session: Session, run: Run, new: NewEntry, by: str, at: datetime) -> tuple[Taped, bool]:
+def append(
+    session: Session, run: Run, new: NewEntry, by: str, at: datetime, entries: list[Taped] | None = None
+) -> tuple[Taped, bool]:
     """Write one parsed entry at the end of the run's tape; a resent id gives the entry that stands, and False.
 
-    The session must hold the write lock. Raises RunClosed, StrikeError, FieldError.
+    The session must hold the write lock. `entries` may be the tape as just read under that lock; the new entry is
+    added to it. Raises RunClosed, StrikeError, FieldError.
     """
     assert run.id is not None
-    entries = read_tape(session, run.id)
+    if entries is None:
+        entries = read_tape(session, run.id)
     stands = next((e for e in entries if e.id == str(new.id)), None)
     if stands:
         return stands, False
@@ -204,6 +208,7 @@ def append(session: Session, run: Run, new: NewEntry, by: str, at: datetime) -> 
     run.last_seq = taped.seq
     session.add(run)
     session.flush()
+    entries.append(taped)
     return taped, True
 
 

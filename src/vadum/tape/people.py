@@ -51,8 +51,13 @@ def _digest(token: str) -> str:
     return hashlib.sha256(token.encode()).hexdigest()
 
 
-def add(session: Session, new: NewPerson) -> Person:
-    """Make an account; raises FieldError when the name is taken."""
+def hashed(passphrase: str) -> str:
+    """The pass-phrase as it is stored; slow on purpose."""
+    return _hasher().hash(passphrase)
+
+
+def add(session: Session, new: NewPerson, stored: str | None = None) -> Person:
+    """Make an account; raises FieldError when the name is taken. `stored` may bring the pass-phrase hashed already."""
     taken = session.execute(
         select(Person).where(or_(col(Person.login) == new.login, col(Person.initials) == new.initials))
     ).scalars()
@@ -64,7 +69,7 @@ def add(session: Session, new: NewPerson) -> Person:
         name=new.name,
         initials=new.initials,
         role=new.role,
-        passphrase_hash=_hasher().hash(new.passphrase),
+        passphrase_hash=stored or hashed(new.passphrase),
     )
     session.add(person)
     session.flush()

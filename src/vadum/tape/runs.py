@@ -186,7 +186,8 @@ def post(
         raise FieldError(new.path, "there is no such field")
     entries = read_tape(session, run.id or 0)
     if any(e.id == str(new.id) for e in entries):
-        return append(session, run, new, by.initials, at)
+        return append(session, run, new, by.initials, at, entries)
+    before = list(entries)
     opened = open_tape(run, entries)
     if new.read_at is not None:
         if not at - LONGEST_WAIT <= new.read_at <= at + timedelta(minutes=2):
@@ -196,11 +197,11 @@ def post(
         parse(opened.method.Record, new.path, new.value)
     elif not new.strikes:
         raise FieldError(new.path, "has no value")
-    entry, fresh = append(session, run, new, by.initials, at)
+    entry, fresh = append(session, run, new, by.initials, at, entries)
     for follower in _followers(session, opened, entry, at):
-        append(session, run, follower, by.initials, at)
+        append(session, run, follower, by.initials, at, entries)
     if not insist and new.value is not None:
-        _refuse_slip(compute(run, entries), compute(run, read_tape(session, run.id or 0)), entry)
+        _refuse_slip(compute(run, before), compute(run, entries), entry)
     return entry, fresh
 
 

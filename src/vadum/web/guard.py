@@ -1,5 +1,6 @@
 """What stands before every route: body size, cross-site posts, the security headers."""
 
+import contextlib
 import json
 from collections.abc import Awaitable, Callable, MutableMapping
 from typing import Any
@@ -87,10 +88,8 @@ class Guard:
                 message["headers"] = [*message["headers"], *extra]
             await send(message)
 
-        try:
+        with contextlib.suppress(TooLarge):
             await self.app(scope, counted, headed)
-        except TooLarge:
-            pass
         if overflowed and not begun:
             await _refuse(send, 413, "This is larger than any reading; nothing was kept.")
 

@@ -2,7 +2,7 @@
 
 import json
 from datetime import datetime
-from typing import Any, Literal, NamedTuple, get_args
+from typing import Annotated, Any, Literal, NamedTuple, get_args, get_origin
 
 from pydantic.fields import FieldInfo
 
@@ -69,7 +69,9 @@ def field_of(record: type[Part], path: str) -> FieldInfo | None:
 
 
 def _kind(field: FieldInfo) -> tuple[Literal["number", "count", "text", "choice", "moment", "day"], tuple[str, ...]]:
+    # A union of an annotated kind and None: look through both to the bare kinds.
     kinds: list[Any] = [field.annotation, *get_args(field.annotation)]
+    kinds += [inner for kind in kinds if get_origin(kind) is Annotated for inner in get_args(kind)[:1]]
     for kind in kinds:
         options = get_args(kind)
         if options and all(isinstance(o, str) for o in options):

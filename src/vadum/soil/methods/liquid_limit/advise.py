@@ -50,7 +50,11 @@ def _prepare(record: Record, school: LiquidLimitSchool, now: datetime) -> Advice
         return Advice(
             headline=f"{what}.",
             detail="Mix up to 20 min until no dry crumb is left. Keep the running total honest: every millilitre.",
-            wants=("trials[0].water_added_ml", "seasoned_from_at"),
+            wants=(
+                *(("air_dry_water_percent",) if record.air_dry_water_percent is None else ()),
+                "trials[0].water_added_ml",
+                "seasoned_from_at",
+            ),
             due=_hands(what, "trials[0].water_added_ml", 1200),
         )
     if record.seasoned_from_at is None:

@@ -1,0 +1,53 @@
+"""Headless Chromium on the served demo; every page fails its test on a console error or a policy report."""
+
+import os
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, Page
+
+from tests.browser.flags import FLAGS
+from tests.serving import AT, Served, served
+from vadum.tape.clock import FrozenClock
+
+
+@pytest.fixture(scope="session")
+def browser_type_launch_args(browser_type_launch_args: dict) -> dict:
+    chromium = os.environ.get("CHROMIUM", "/usr/bin/chromium")
+    return {**browser_type_launch_args, "executable_path": chromium, "args": list(FLAGS)}
+
+
+@pytest.fixture
+def live(tmp_path: Path) -> Iterator[Served]:
+    """A demo of the test's own, whose clock it may step."""
+    with served(tmp_path, FrozenClock(AT)) as running:
+        yield running
+
+
+Opener = Callable[..., Page]
+
+
+@pytest.fixture
+def opened(browser: Browser) -> Iterator[Opener]:
+    """Opens a page as a person; at the end nothing may have been said on the console."""
+    contexts, said = [], []
+
+    def open_page(app: Served, who: str, path: str = "/bench", width: int = 1280, height: int = 800) -> Page:
+        context = browser.new_context(viewport={"width": width, "height": height}, has_touch=width < 600)
+        contexts.append(context)
+        context.add_init_script(
+            "document.addEventListener('securitypolicyviolation', e => console.error('policy ' + e.violatedDirective))"
+        )
+        page = context.new_page()
+        page.on("console", lambda m: said.append(m.text) if m.type == "error" else None)
+        page.on("pageerror", lambda e: said.append(str(e)))
+        page.goto(app.link(who))
+        page.goto(app.address + path)
+        return page
+
+    open_page.said = said  # type: ignore[attr-defined]
+    yield open_page
+    for context in contexts:
+        context.close()
+    assert said == []

@@ -1,0 +1,147 @@
+"""Every place: reachable, quiet on the console, accessible on desk and phone, and its forms work."""
+
+import re
+
+import pytest
+from axe_playwright_python.sync_playwright import Axe
+from playwright.sync_api import expect
+
+pytestmark = pytest.mark.browser
+
+PLACES = (
+    "/bench",
+    "/bench?zoom=day",
+    "/runs/LL-03",
+    "/runs/PL-01",
+    "/runs/WC-05",
+    "/runs/LL-01",
+    "/runs/LL-01/sheet",
+    "/ground",
+    "/ground/KS-26",
+    "/samples/3",
+    "/start",
+    "/start?sample=3",
+    "/kit",
+    "/kit/tin/12",
+    "/kit/cup/cup%201",
+    "/kit/balance/B1",
+    "/dossiers",
+    "/people",
+)
+
+
+@pytest.mark.parametrize("width", [1280, 390])
+def test_every_place_passes_axe(app, opened, width):
+    page = opened(app, "RV", width=width)
+    found = []
+    for place in (*PLACES, "/nowhere", "/signin"):
+        page.goto(app.address + place)
+        if "/runs/" in place and "sheet" not in place:
+            page.wait_for_selector("body[data-ready]")
+        page.wait_for_timeout(60)
+        results = Axe().run(page)
+        found += [f"{place}: {v['id']}: {v['nodes'][0]['html'][:140]}" for v in results.response["violations"]]
+        wide = page.evaluate("document.documentElement.scrollWidth - innerWidth")
+        if wide > 0:
+            found.append(f"{place}: {wide} px wider than the screen")
+    opened.said[:] = [line for line in opened.said if "404" not in line]
+    assert not found, "\n".join(found)
+
+
+def test_thumb_sized_targets_on_a_phone(app, opened):
+    page = opened(app, "IM", "/runs/LL-03", width=390, height=844)
+    page.wait_for_selector("body[data-ready]")
+    small = page.evaluate(
+        """() => [...document.querySelectorAll('button, .places a, input, .go, .quietgo')]
+            .filter(e => e.offsetParent && !e.closest('dialog'))
+            .map(e => [e.textContent.trim().slice(0, 20) || e.id, e.getBoundingClientRect().height])
+            .filter(([, h]) => h < 40)"""
+    )
+    assert small == []
+
+
+def test_the_bench_leads_with_one_key_to_the_field(app, opened):
+    page = opened(app, "IM", "/bench")
+    expect(page.locator(".act")).to_contain_text("Trial in the 30–35 drops band.")
+    page.keyboard.press("Enter")
+    page.wait_for_selector("body[data-ready]")
+    expect(page.locator("[data-fields] input:focus")).to_have_attribute("data-path", "trials[3].mass_dish_g")
+
+
+def test_the_river_zooms_and_counts_down(app, opened):
+    page = opened(app, "IM", "/bench")
+    page.keyboard.press("2")
+    page.wait_for_url("**zoom=day")
+    expect(page.locator(".lanecode").first).to_have_text("LL-03")
+
+
+def test_ground_from_nothing_to_a_run(live, opened):
+    page = opened(live, "IM", "/ground")
+    page.get_by_label("code").fill("LM-1")
+    page.get_by_label("what and where").fill("Lower meadow")
+    page.keyboard.press("Enter")
+    page.wait_for_url("**/ground/LM-1")
+    page.get_by_text("Add a spot").click()
+    page.get_by_label("code").fill("Q1")
+    page.get_by_label("easting, m").fill("far")
+    page.get_by_role("button", name="Add the spot").click()
+    expect(page.locator(".slip:visible")).to_contain_text("not a number")
+    page.get_by_label("easting, m").fill("10,5")
+    page.get_by_label("northing, m").fill("3")
+    page.get_by_role("button", name="Add the spot").click()
+    page.wait_for_url("**?spot=Q1")
+    page.locator("details[open]").get_by_label("code").fill("S1")
+    page.get_by_label("from, m").fill("0.5")
+    page.get_by_role("button", name="Add the sample").click()
+    page.wait_for_url("**/samples/*")
+    page.get_by_role("button", name="Start water content").click()
+    page.wait_for_url("**/runs/WC-06")
+    opened.said[:] = [line for line in opened.said if "422" not in line]
+
+
+def test_the_find_box_goes_where_the_scanner_points(app, opened):
+    page = opened(app, "IM", "/kit")
+    page.keyboard.press("/")
+    page.keyboard.type("LL-04")
+    page.keyboard.press("Enter")
+    page.wait_for_url("**/runs/LL-04")
+
+
+def test_a_failed_inspection_says_what_to_do(live, opened):
+    page = opened(live, "IM", "/kit/cup/cup%202")
+    for label, value in (
+        ("drop height", "10.4"),
+        ("widest contact", "8"),
+        ("thinnest cup", "80"),
+        ("rubber feet", "4"),
+        ("tip width", "2,0"),
+        ("tool, depth", "10"),
+    ):
+        page.get_by_role("textbox", name=re.compile(label)).fill(value)
+    page.get_by_role("combobox", name=re.compile("a groove that")).select_option("no")
+    page.get_by_role("combobox", name=re.compile("tape off")).select_option("yes")
+    page.get_by_role("button", name="Keep the inspection").click()
+    expect(page.locator("h3").first).to_contain_text("failed")
+    expect(page.locator(".vd").first).to_contain_text("Reset the drop with the gauge block.")
+    expect(page.locator(".state")).to_contain_text("failed")
+
+
+def test_sound_is_off_until_switched_on_and_sunlight_is_remembered(app, opened):
+    page = opened(app, "IM", "/bench")
+    sound = page.get_by_role("button", name="sound")
+    expect(sound).to_have_text("sound off")
+    sound.click()
+    expect(sound).to_have_text("sound on")
+    page.locator(".who summary").click()
+    page.get_by_role("button", name="sunlight").click()
+    page.reload()
+    assert "sun" in page.evaluate("document.documentElement.className")
+
+
+def test_signing_in_by_hand(app, opened, browser):
+    page = opened(app, "IM", "/signin")
+    page.get_by_label("name", exact=True).fill("ruth")
+    page.get_by_label("pass-phrase").fill("seven wet stones")
+    page.keyboard.press("Enter")
+    page.wait_for_url("**/bench")
+    expect(page.locator(".who summary")).to_have_text("RV")
