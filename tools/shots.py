@@ -9,7 +9,6 @@ ROOT = Path(__file__).resolve().parents[1]
 sys.path.insert(0, str(ROOT))
 
 from playwright.sync_api import Browser, sync_playwright  # noqa: E402
-
 from tests.browser.flags import FLAGS  # noqa: E402
 from tests.serving import Served, served  # noqa: E402
 

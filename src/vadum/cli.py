@@ -180,7 +180,7 @@ def person(
 
     passphrase = os.environ.get("VADUM_PASSPHRASE") or getpass.getpass("pass-phrase: ")
     try:
-        new = people.NewPerson(login=login, name=name, initials=initials, role=role, passphrase=passphrase)  # type: ignore[arg-type]
+        new = people.NewPerson(login=login, name=name, initials=initials, role=role, passphrase=passphrase)
     except ValidationError as error:
         first = error.errors()[0]
         raise FieldError(str(first["loc"][0]), first["msg"]) from None

@@ -12,7 +12,7 @@ from sqlmodel import Session
 from vadum.soil.inspection import CupInspection
 from vadum.tape import ground, kit, people, runs
 from vadum.tape.database import Database
-from vadum.tape.entries import NewEntry
+from vadum.tape.entries import NewEntry, read_tape
 from vadum.tape.ground import NewJob, NewSample, NewSpot, Place
 from vadum.tape.kit import NewItem
 from vadum.tape.people import NewPerson
@@ -97,7 +97,7 @@ class Builder:
 def _people(b: Builder) -> None:
     stored = people.hashed(PASSPHRASE)  # one made-up pass-phrase for all: hashed once, as it takes its time
     for login, name, initials, role in PEOPLE:
-        new = NewPerson(login=login, name=name, initials=initials, role=role, passphrase=PASSPHRASE)  # type: ignore[arg-type]
+        new = NewPerson(login=login, name=name, initials=initials, role=role, passphrase=PASSPHRASE)
         b.people[initials] = people.add(b.session, new, stored)
 
 
@@ -111,7 +111,7 @@ def _ground(b: Builder) -> None:
         code: ground.add_spot(
             b.session,
             job,
-            NewSpot(code=code, kind=kind, easting_m=e, northing_m=n, depth_m=depth, note=note),  # type: ignore[arg-type]
+            NewSpot(code=code, kind=kind, easting_m=e, northing_m=n, depth_m=depth, note=note),
         )
         for code, kind, e, n, depth, note in SPOTS
     }
@@ -121,7 +121,7 @@ def _ground(b: Builder) -> None:
             spots[spot],
             NewSample(
                 code=code,
-                kind=kind,  # type: ignore[arg-type]
+                kind=kind,
                 depth_top_m=top,
                 depth_bottom_m=bottom,
                 description=words,
@@ -129,12 +129,12 @@ def _ground(b: Builder) -> None:
             ),
         )
         b.places[f"{spot} {code}"] = Place(sample, spots[spot], job)
-    for sample, method, days in (
+    for where, method, days in (
         ("TP2 B3", "liquid_limit", 2),
         ("TP4 T1", "liquid_limit", 3),
         ("M1 R1", "plastic_limit", 5),
     ):
-        ground.add_owed(b.session, b.places[sample].sample, method, (b.now + timedelta(days=days)).date())
+        ground.add_owed(b.session, b.places[where].sample, method, (b.now + timedelta(days=days)).date())
 
 
 def _kit(b: Builder) -> None:
@@ -208,7 +208,7 @@ def _dried(b: Builder, run: Run, limit: float, trials: list[tuple[int, str | Non
         if tin:
             w = limit * (25 / drops) ** 0.121 + b.dice.gauss(0, 0.12)
             tare = b.tare(tin)
-            wet = next(e.value for e in runs.read_tape(b.session, run.id or 0) if e.path == f"trials[{i}].mass_wet_g")
+            wet = next(e.value for e in read_tape(b.session, run.id or 0) if e.path == f"trials[{i}].mass_wet_g")
             values.append((f"trials[{i}].mass_dry_g", f"{tare + (float(wet) - tare) / (1 + w / 100):.2f}"))
     b.read(run, at, values)
 
@@ -238,7 +238,7 @@ def _liquid_limits(b: Builder) -> None:
     run = b.start("F3 B1", "liquid_limit", "four_bands", b.ago(minutes=88))
     three: list[tuple[int, str | None]] = [(28, "7"), (23, "31"), (18, "12")]
     _limit(b, run, b.ago(minutes=85), 46.3, three, 112.0)
-    wrong = next(e for e in runs.read_tape(session, run.id or 0) if e.path == "trials[1].mass_wet_g")
+    wrong = next(e for e in read_tape(session, run.id or 0) if e.path == "trials[1].mass_wet_g")
     digits = str(wrong.value)
     struck = NewEntry(
         id=uuid.uuid5(uuid.NAMESPACE_OID, "demo struck"),

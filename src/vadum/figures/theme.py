@@ -15,7 +15,6 @@ FONT = "IBM Plex Sans"
 CONFIG: dict[str, Any] = {
     "font": FONT,
     "background": None,
-    "aria": False,  # the picture carries one label of its own, and its table stands behind it
     "view": {"stroke": None},
     "axis": {
         "labelColor": INK2,

@@ -48,7 +48,7 @@ def _fill_moments(record: type[Part], data: dict[str, Any], came_from: dict[str,
     def fill(model: type[Part], part: dict[str, Any], prefix: str) -> None:
         for name, field in model.model_fields.items():
             extra = field.json_schema_extra
-            sources = extra.get("moment_of") if isinstance(extra, dict) else None
+            sources: Any = extra.get("moment_of") if isinstance(extra, dict) else None
             if not sources or name in part:
                 continue
             for source in [sources] if isinstance(sources, str) else sources:

@@ -1,10 +1,10 @@
 """Jobs, spots and samples: made, found, listed."""
 
 from datetime import date, datetime
-from typing import Literal, NamedTuple
+from typing import Any, Literal, NamedTuple
 
 from pydantic import BaseModel, ConfigDict, Field
-from sqlalchemy import Select, func, or_, select
+from sqlalchemy import func, or_, select
 from sqlmodel import Session, col
 
 from vadum.soil.errors import FieldError
@@ -96,7 +96,7 @@ def add_sample(session: Session, spot: Spot, new: NewSample) -> Sample:
     return sample
 
 
-def _places() -> Select[tuple[Sample, Spot, Job]]:
+def _places() -> Any:
     return (
         select(Sample, Spot, Job)
         .join(Spot, col(Sample.spot_id) == col(Spot.id))
@@ -129,7 +129,7 @@ def jobs(session: Session, page: int = 1, size: int = 50) -> list[Job]:
 
 def owed(session: Session, job_id: int | None = None, most: int = 50) -> list[tuple[Owed, Place]]:
     """Tests on the schedule that no run has begun, soonest first."""
-    begun = select(Run.id).where(col(Run.sample_id) == col(Owed.sample_id), col(Run.method) == col(Owed.method))
+    begun = select(col(Run.id)).where(col(Run.sample_id) == col(Owed.sample_id), col(Run.method) == col(Owed.method))
     query = (
         select(Owed, Sample, Spot, Job)
         .join(Sample, col(Owed.sample_id) == col(Sample.id))
@@ -157,18 +157,18 @@ def search(session: Session, text: str, most: int = 12) -> tuple[list[Place], li
         return [], [], []
     like = "%" + text.lower().replace("\\", "\\\\").replace("%", r"\%").replace("_", r"\_") + "%"
 
-    def holds(column: object) -> object:
+    def holds(column: Any) -> Any:
         return func.lower(column).like(like, escape="\\")
 
     found = (
         _places()
         .where(
             or_(holds(Sample.code), holds(Sample.description), holds(Spot.code), holds(Spot.code + " " + Sample.code))
-        )  # type: ignore[arg-type,operator]
+        )
         .limit(most)
     )
-    runs = select(Run).where(holds(Run.code)).order_by(col(Run.started_at).desc()).limit(most)  # type: ignore[arg-type]
-    named = select(Job).where(or_(holds(Job.code), holds(Job.title))).limit(most)  # type: ignore[arg-type]
+    runs = select(Run).where(holds(Run.code)).order_by(col(Run.started_at).desc()).limit(most)
+    named = select(Job).where(or_(holds(Job.code), holds(Job.title))).limit(most)
     return (
         [Place(*row) for row in session.execute(found)],
         list(session.execute(runs).scalars()),

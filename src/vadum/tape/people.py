@@ -92,7 +92,7 @@ def _failures(session: Session, login: str, address: str, now: datetime) -> int:
     by_name = select(func.count()).select_from(Attempt).where(col(Attempt.login) == login, col(Attempt.at) > since)
     by_place = select(func.count()).select_from(Attempt).where(col(Attempt.address) == address, col(Attempt.at) > since)
     # A whole laboratory may share one address, so a place is given more tries than a name.
-    return max(session.execute(by_name).scalar_one(), session.execute(by_place).scalar_one() // 4)
+    return max(int(session.execute(by_name).scalar_one()), int(session.execute(by_place).scalar_one()) // 4)
 
 
 def authenticate(session: Session, login: str, passphrase: str, address: str, now: datetime) -> Person:
@@ -100,7 +100,7 @@ def authenticate(session: Session, login: str, passphrase: str, address: str, no
     login = login.strip().lower()[:40]
     if _failures(session, login, address, now) >= THROTTLE_AFTER:
         raise SignInError("Too many attempts. Wait a quarter of an hour, or ask a manager.")
-    person = session.execute(select(Person).where(col(Person.login) == login)).scalar_one_or_none()
+    person: Person | None = session.execute(select(Person).where(col(Person.login) == login)).scalar_one_or_none()
     # An unknown name costs the same time as a wrong pass-phrase.
     stored = person.passphrase_hash if person else _dummy_hash()
     right = _hasher().verify(passphrase[:400], stored)

@@ -17,7 +17,7 @@ router = APIRouter(include_in_schema=False)
 
 def the_job(session: Session, code: str) -> Job:
     """The job of that code; raises Missing."""
-    job = session.execute(select(Job).where(col(Job.code) == code)).scalar_one_or_none()
+    job: Job | None = session.execute(select(Job).where(col(Job.code) == code)).scalar_one_or_none()
     if job is None:
         raise Missing(f"there is no job {code[:30]!r}")
     return job

@@ -67,11 +67,10 @@ def desk_values(
     column = desk.steps(read)
     current = next((s for s in column if s.state == "now"), None)
     step = next((s for s in column if s.step.key == opened), None)
+    shown = step or current
     wants = advice.wants
     if field and field not in wants and desk.field_of(read.method.Record, field):
         wants = (field, *wants)
-    elif field:
-        wants = (field, *(w for w in wants if w != field)) if field not in wants else wants
     paths = desk.step_paths(read, step.step) if step else wants
     place = runs.place_of(session, read.run)
     elsewhere = [
@@ -87,8 +86,8 @@ def desk_values(
         "advice": advice,
         "steps": column,
         "opened": step,
-        "cautions": desk.cautions_unread(read, step or current),
-        "caution_key": (step or current).step.key if (step or current) else "",
+        "cautions": desk.cautions_unread(read, shown),
+        "caution_key": shown.step.key if shown else "",
         "fields": desk.fields(read, paths, now) if read.run.state == "open" else [],
         "focus": field,
         "strip": desk.strip(read, now),

@@ -189,7 +189,7 @@ def _trials(record: Record, school: LiquidLimitSchool) -> Advice | None:
         if school.verified and trial.verification_blows is not None and trial.blows is None:
             continue
         wants = tuple(f"trials[{i}].{f}" for f in ("tin", "mass_tin_g", "mass_wet_g") if getattr(trial, f) is None)
-        point = next((p for p in points(record, school) if p.index == i), None)
+        point = next((p for p in points(record, school) if p.row == i), None)
         if wants and point and point.counts:
             return Advice(
                 headline=f"{plain(x)} {_unit(school)}: it counts. A slice across the closure into a tin.",
@@ -239,7 +239,7 @@ def _oven(record: Record, school: LiquidLimitSchool, now: datetime) -> Advice | 
     rows = [
         (i, t)
         for i, t in enumerate(record.trials)
-        if any(p.index == i and p.counts for p in points(record, school)) and t.mass_dry_g is None
+        if any(p.row == i and p.counts for p in points(record, school)) and t.mass_dry_g is None
     ]
     if not rows:
         return None

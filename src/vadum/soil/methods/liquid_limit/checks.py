@@ -193,7 +193,7 @@ def points_on_the_line(record: Record, school: LiquidLimitSchool) -> Iterator[Ve
     line = flow_line(counting, school) if school.kind == "multipoint" else None
     if line is None or len(counting) < 3:
         return
-    off = {p.index: (p.w_percent or 0.0) - line.at(p.abscissa) for p in counting}
+    off = {p.row: (p.w_percent or 0.0) - line.at(p.abscissa) for p in counting}
     # Leaving a point out tells which one is off when several are pulled by it.
     alone = left_out_residuals(counting, school)
     worst = max(off, key=lambda i: abs(alone.get(i, off[i])))
@@ -257,12 +257,12 @@ def estimates_agree(record: Record, school: LiquidLimitSchool) -> Iterator[Verdi
             yield Verdict(
                 rule="tin agrees with the water added",
                 level="watch",
-                found=f"trial {p.index + 1}: tin {plain(p.w_percent, 3)} %, "
+                found=f"trial {p.row + 1}: tin {plain(p.w_percent, 3)} %, "
                 f"by water added {plain(p.estimate_percent, 3)} %",
                 limit=f"{plain(school.most_estimate_gap_percent)} points",
                 source="laboratory setting",
                 todo="Check the tin's number and the water noted.",
-                at=(f"trials[{p.index}].mass_dry_g",),
+                at=(f"trials[{p.row}].mass_dry_g",),
             )
 
 

@@ -56,5 +56,5 @@ def left_out_residuals(counting: list[Point], school: LiquidLimitSchool) -> dict
     for point in counting:
         others = flow_line([p for p in counting if p is not point], school)
         if others and point.w_percent is not None:
-            residuals[point.index] = point.w_percent - others.at(point.abscissa)
+            residuals[point.row] = point.w_percent - others.at(point.abscissa)
     return residuals

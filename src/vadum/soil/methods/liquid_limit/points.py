@@ -13,7 +13,7 @@ from vadum.soil.tins import measured_percent
 class Point(NamedTuple):
     """A trial that closed. `w_percent` is measured, or followed from the dish when `estimated`."""
 
-    index: int
+    row: int
     abscissa: float
     w_percent: float | None
     estimated: bool

@@ -141,8 +141,8 @@ def _by_one_point(counting: list[Point], school: LiquidLimitSchool, provisional:
         printed = school.printed_factors and point.abscissa in PRINTED_FACTORS
         working.append(
             Line(
-                gives=f"liquid_limit_trial_{point.index + 1}",
-                symbol=f"LL_{point.index + 1}",
+                gives=f"liquid_limit_trial_{point.row + 1}",
+                symbol=f"LL_{point.row + 1}",
                 formula="w * k" if printed else "w * (N / N_0) ** e",
                 inputs={"w": content, "k": factor}
                 if printed
@@ -182,7 +182,7 @@ def _by_one_point(counting: list[Point], school: LiquidLimitSchool, provisional:
                 source="range",
             )
         )
-    names = {f"LL_{p.index + 1}": x for p, x in zip(counting, limits, strict=True)}
+    names = {f"LL_{p.row + 1}": x for p, x in zip(counting, limits, strict=True)}
     working.append(
         Line(
             gives=KEY,
@@ -202,8 +202,8 @@ def _series(
 ) -> dict[str, Table]:
     rows: Table = tuple(
         {
-            "trial": p.index + 1,
-            "label": f"T{p.index + 1}",
+            "trial": p.row + 1,
+            "label": f"T{p.row + 1}",
             "x": p.abscissa,
             "w_percent": p.w_percent,
             "state": "left out" if not p.counts else ("about" if p.estimated else "measured"),
@@ -241,12 +241,12 @@ def _missing(record: Record, school: LiquidLimitSchool, found: list[Point]) -> t
         for band in missing_bands(record, school)
     ]
     counting = [p for p in found if p.counts]
-    wet = [p for p in counting if record.trials[p.index].mass_wet_g is None]
-    dry = [p for p in counting if record.trials[p.index].mass_dry_g is None]
+    wet = [p for p in counting if record.trials[p.row].mass_wet_g is None]
+    dry = [p for p in counting if record.trials[p.row].mass_dry_g is None]
     for some, field, words in ((wet, "mass_wet_g", "wet tin"), (dry, "mass_dry_g", "dry tin")):
         if some:
             many = f"{len(some)} {words}{'s' if len(some) > 1 else ''}"
-            waits.append(Missing(name="liquid limit", waits_for=many, at=f"trials[{some[0].index}].{field}"))
+            waits.append(Missing(name="liquid limit", waits_for=many, at=f"trials[{some[0].row}].{field}"))
     return tuple(waits)
 
 
@@ -281,10 +281,10 @@ def reduce(record: Record, school: LiquidLimitSchool) -> Outcome:
         result = _by_one_point(counting, school, provisional)
     waters: list[Line] = []
     for p in found:
-        trial = record.trials[p.index]
+        trial = record.trials[p.row]
         tin, wet, dry = trial.mass_tin_g, trial.mass_wet_g, trial.mass_dry_g
         if not p.estimated and p.w_percent is not None and known(tin) and known(wet) and known(dry):
-            waters.append(water_line(f"water_content_trial_{p.index + 1}", wet, dry, tin))
+            waters.append(water_line(f"water_content_trial_{p.row + 1}", wet, dry, tin))
     limit = next((v.value for v in result.values if v.key == KEY), None)
     return Outcome(
         method="liquid_limit",

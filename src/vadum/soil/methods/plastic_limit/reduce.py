@@ -80,7 +80,7 @@ def _nonplastic(record: Record, school: PlasticLimitSchool, why: str) -> Outcome
     def value(key: str, symbol: str, name: str) -> Value:
         return Value(key=key, symbol=symbol, name=name, value=None, unit="%", reported="NP")
 
-    values = (value("plasticity_index_percent", "PI", "plasticity index"),)
+    values: tuple[Value, ...] = (value("plasticity_index_percent", "PI", "plasticity index"),)
     if record.cannot_be_rolled == "yes":
         values = (value("plastic_limit_percent", "PL", "plastic limit"), *values)
     return Outcome(

@@ -104,7 +104,7 @@ def dried_long_enough(record: Record, school: WaterContentSchool) -> Iterator[Ve
             limit="after",
             source="physics",
             todo="One of the two times is wrong; strike it.",
-            at=("in_oven_at", f"weighings[{weighings[-1].index}].weighed_at"),
+            at=("in_oven_at", f"weighings[{weighings[-1].row}].weighed_at"),
         )
         return
     enough = minutes >= school.first_min
@@ -136,7 +136,7 @@ def mass_constant(record: Record, school: WaterContentSchool) -> Iterator[Verdic
             )
         return
     moved = abs(change.after_g - change.before_g)
-    at = (f"weighings[{weighings[-1].index}].mass_dry_g",)
+    at = (f"weighings[{weighings[-1].row}].mass_dry_g",)
     if change.after_g > change.before_g and not change.holds:
         yield Verdict(
             rule="dry mass does not grow",

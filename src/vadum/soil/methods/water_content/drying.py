@@ -13,7 +13,7 @@ from vadum.soil.times import minutes_between
 class DryWeighing(NamedTuple):
     """One dry weighing: its row, mass in g, hours since drying began (None when a time is missing)."""
 
-    index: int
+    row: int
     mass_g: float
     drying_h: float | None
     weighed_at: datetime | None

@@ -8,7 +8,7 @@ from vadum.soil.methods.water_content.drying import constancy, dry_weighings, is
 from vadum.soil.methods.water_content.record import Record
 from vadum.soil.methods.water_content.schools import WaterContentSchool
 from vadum.soil.numerics import rounded
-from vadum.soil.outcome import Line, Missing, Outcome, Table, Value
+from vadum.soil.outcome import Cell, Line, Missing, Outcome, Table, Value
 from vadum.soil.readings import known
 from vadum.soil.tins import TinRow, measured_percent, water_content_percent, water_line
 
@@ -62,14 +62,14 @@ def _drying_curve(record: Record, school: WaterContentSchool) -> Table:
     tin, wet = record.mass_tin_g, record.mass_wet_g
     if not (known(tin) and known(wet)) or wet <= tin:
         return ()
-    rows = []
+    rows: list[dict[str, Cell]] = []
     for weighing in dry_weighings(record):
         row = TinRow(mass_tin_g=tin, mass_wet_g=wet, mass_dry_g=weighing.mass_g)
         content = measured_percent(row)
         if content is not None:
             rows.append(
                 {
-                    "weighing": weighing.index + 1,
+                    "weighing": weighing.row + 1,
                     "mass_dry_g": weighing.mass_g,
                     "water_content_percent": content,
                     "drying_h": weighing.drying_h,

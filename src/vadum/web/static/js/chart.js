@@ -3,7 +3,7 @@ let view = null;
 
 export async function draw(onPick) {
   const spec = JSON.parse(document.getElementById("spec").textContent);
-  const result = await vegaEmbed("#chart", spec, {
+  const result = await vegaEmbed("#drawn", spec, {
     mode: "vega-lite",
     ast: true,
     actions: false,
