@@ -2,7 +2,7 @@
 
 from datetime import datetime
 from threading import Lock
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from sqlalchemy import select
 from sqlmodel import Session, col
@@ -11,9 +11,9 @@ from vadum.bench.moments import Moment, clashes, in_order
 from vadum.bench.river import Flow, River, river
 from vadum.soil.outcome import Due
 from vadum.soil.register import METHODS
-from vadum.tape.ground import Place
-from vadum.tape.runs import Shelf
-from vadum.tape.tables import Job, Run, Sample, Spot
+from vadum.tape.ground import place_words
+from vadum.tape.runs import Read, Shelf
+from vadum.tape.tables import Run, Sample, Spot
 
 
 class Bench(NamedTuple):
@@ -27,6 +27,34 @@ class Bench(NamedTuple):
     in_hand: int
 
 
+class InHand(NamedTuple):
+    """An open run, by the columns the bench needs: whole objects would cost more than all the rest."""
+
+    id: int
+    code: str
+    method: str
+    last_seq: int
+    started_at: datetime
+    words: str
+
+
+_IN_HAND: Any = (
+    select(
+        col(Run.id),
+        col(Run.code),
+        col(Run.method),
+        col(Run.last_seq),
+        col(Run.started_at),
+        col(Spot.code).label("spot"),
+        col(Sample.depth_top_m),
+        col(Sample.code).label("sample"),
+    )
+    .join(Sample, col(Run.sample_id) == col(Sample.id))
+    .join(Spot, col(Sample.spot_id) == col(Spot.id))
+    .where(col(Run.state) == "open")
+)
+
+
 class Foreman:
     """Knows each run's due moments; asks a run's method again only when its tape or its time has moved on."""
 
@@ -35,48 +63,52 @@ class Foreman:
         self._dues: dict[int, tuple[int, datetime, datetime | None, tuple[Due, ...]]] = {}
         self._lock = Lock()
 
-    def dues(self, session: Session, run: Run, now: datetime) -> tuple[Due, ...]:
+    def _read(self, session: Session, run_id: int) -> Read:
+        run = session.get(Run, run_id)
+        assert run is not None
+        return self.shelf.read(session, run)
+
+    def dues(self, session: Session, run: InHand, now: datetime) -> tuple[Due, ...]:
         """The run's due moments at now."""
-        key = run.id or 0
-        kept = self._dues.get(key)
+        kept = self._dues.get(run.id)
         if kept and kept[0] == run.last_seq and kept[1] <= now and (kept[2] is None or now < kept[2]):
             return kept[3]
-        advice = self.shelf.read(session, run).at(now).advice
+        advice = self._read(session, run.id).at(now).advice
         dues = advice.due if advice else ()
         turning = [d.at for d in dues if d.at and d.at > now]
         with self._lock:
-            self._dues[key] = (run.last_seq, now, min(turning) if turning else None, dues)
+            self._dues[run.id] = (run.last_seq, now, min(turning) if turning else None, dues)
         return dues
+
+    def in_hand(self, session: Session, now: datetime) -> list[tuple[InHand, list[Moment]]]:
+        """Every open run with its moments."""
+        found = []
+        for r in session.connection().execute(_IN_HAND):
+            run = InHand(r[0], r[1], r[2], r[3], r[4], place_words(r[5], r[6], r[7]))
+            title = METHODS[run.method].title
+            found.append((run, [Moment(run.code, title, run.words, due) for due in self.dues(session, run, now)]))
+        return found
+
+    def next_elsewhere(self, session: Session, now: datetime, code: str) -> Moment | None:
+        """The most urgent moment of any other run."""
+        moments = [m for run, found in self.in_hand(session, now) if run.code != code for m in found]
+        return min(moments, key=lambda m: m.rank(now), default=None)
 
     def bench(self, session: Session, now: datetime, zoom: str, most_lanes: int = 6) -> Bench:
         """The bench as it stands."""
-        query = (
-            select(Run, Sample, Spot, Job)
-            .join(Sample, col(Run.sample_id) == col(Sample.id))
-            .join(Spot, col(Sample.spot_id) == col(Spot.id))
-            .join(Job, col(Spot.job_id) == col(Job.id))
-            .where(col(Run.state) == "open")
-        )
-        runs: list[tuple[Run, Place]] = [(r[0], Place(r[1], r[2], r[3])) for r in session.execute(query)]
-        moments: list[Moment] = []
-        by_run: dict[str, list[Moment]] = {}
-        for run, place in runs:
-            its = METHODS[run.method]
-            found = [Moment(run.code, its.title, place.words, due) for due in self.dues(session, run, now)]
-            moments += found
-            by_run[run.code] = found
+        runs = self.in_hand(session, now)
+        moments = [m for _, found in runs for m in found]
         ordered = in_order(moments, now)
         clashing = clashes(moments, now)
         marks = {f"{m.run_code}{(m.due.at or now).isoformat()}" for pair in clashing for m in pair}
         rank = {m.run_code: i for i, m in reversed(list(enumerate(ordered)))}
-        shown = sorted((r for r in runs if by_run[r[0].code]), key=lambda r: rank.get(r[0].code, len(rank)))
+        shown = sorted(((run, found) for run, found in runs if found), key=lambda r: rank[r[0].code])
         flows = []
-        for run, place in shown[:most_lanes]:
-            read = self.shelf.read(session, run)
-            touched = tuple(e.at.astimezone(now.tzinfo) for e in read.entries if e.value is not None)
-            flows.append(
-                Flow(run.code, read.method.title, place.words, run.started_at, touched, tuple(by_run[run.code]))
-            )
+        for run, found in shown[:most_lanes]:
+            entries = self._read(session, run.id).entries
+            touched = tuple(e.at.astimezone(now.tzinfo) for e in entries if e.value is not None)
+            title = METHODS[run.method].title
+            flows.append(Flow(run.code, title, run.words, run.started_at, touched, tuple(found)))
         drawn = river(flows, now, zoom, marks, most_lanes)._replace(hidden=max(0, len(shown) - most_lanes))
         waiting = sorted((m for m in moments if m.due.kind == "wait" and m.due.since), key=lambda m: m.due.at or now)
         return Bench(

@@ -25,6 +25,10 @@ class Moment(NamedTuple):
             return "cannot wait"
         return "ready" if self.due.at <= now else "later"
 
+    def rank(self, now: datetime) -> tuple[int, datetime, str]:
+        """What to sort by: the class, then the earlier, then the run's code."""
+        return (ORDER.index(self.urgency(now)), self.due.at or now, self.run_code)
+
     def busy(self, now: datetime) -> tuple[datetime, datetime]:
         """From when to when it takes hands."""
         begin = self.due.at or now
@@ -36,7 +40,7 @@ ORDER = ("cannot wait", "hands", "ready", "later")
 
 def in_order(moments: Iterable[Moment], now: datetime) -> list[Moment]:
     """The one to do now first. Within a class: the earlier, then the run's code."""
-    return sorted(moments, key=lambda m: (ORDER.index(m.urgency(now)), m.due.at or now, m.run_code))
+    return sorted(moments, key=lambda m: m.rank(now))
 
 
 def clashes(moments: Iterable[Moment], now: datetime) -> list[tuple[Moment, Moment]]:

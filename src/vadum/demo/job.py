@@ -9,6 +9,7 @@ from typing import Any
 
 from sqlmodel import Session
 
+from vadum.demo.people import PASSPHRASE, PEOPLE, stored_passphrase
 from vadum.soil.inspection import CupInspection
 from vadum.tape import ground, kit, people, runs
 from vadum.tape.database import Database
@@ -17,13 +18,6 @@ from vadum.tape.ground import NewJob, NewSample, NewSpot, Place
 from vadum.tape.kit import NewItem
 from vadum.tape.people import NewPerson
 from vadum.tape.tables import Person, Run
-
-PEOPLE = (
-    ("ilse", "Ilse Marrow", "IM", "technician"),
-    ("tomas", "Tomas Oskel", "TO", "checker"),
-    ("ruth", "Ruth Valdane", "RV", "manager"),
-)
-PASSPHRASE = "seven wet stones"
 
 SPOTS = (
     ("TP1", "test pit", 12.0, 84.0, 2.4, "bus apron, north end"),
@@ -61,11 +55,12 @@ class Builder:
 
     def read(self, run: Run, at: datetime, values: Iterable[tuple[str, Any]], by: str = "IM") -> None:
         """Readings one after the other, twenty seconds apart."""
+        entries = read_tape(self.session, run.id or 0)
         for i, (path, value) in enumerate(values):
             self.numbers += 1
             entry = NewEntry(id=uuid.uuid5(uuid.NAMESPACE_OID, f"demo {self.numbers}"), path=path, value=value)
             moment = min(at + timedelta(seconds=20 * i), self.now)
-            runs.post(self.session, run, entry, self.people[by], moment, insist=True)
+            runs.post(self.session, run, entry, self.people[by], moment, insist=True, entries=entries)
 
     def start(self, sample: str, method: str, school: str | None, at: datetime, by: str = "IM") -> Run:
         """A run on a sample."""
@@ -94,8 +89,7 @@ class Builder:
         return code, f"{wet:.2f}", f"{dry:.2f}"
 
 
-def _people(b: Builder) -> None:
-    stored = people.hashed(PASSPHRASE)  # one made-up pass-phrase for all: hashed once, as it takes its time
+def _people(b: Builder, stored: str) -> None:
     for login, name, initials, role in PEOPLE:
         new = NewPerson(login=login, name=name, initials=initials, role=role, passphrase=PASSPHRASE)
         b.people[initials] = people.add(b.session, new, stored)
@@ -310,11 +304,11 @@ def _water_contents(b: Builder) -> None:
     b.read(run, b.ago(minutes=38), [("weighings[0].mass_dry_g", heavier)])
 
 
-def build(database: Database, now: datetime) -> dict[str, int]:
-    """Fill an empty database; the ids of its people by initials."""
+def build(database: Database, now: datetime, stored: str | None = None) -> dict[str, int]:
+    """Fill an empty database; the ids of its people by initials. `stored` is the pass-phrase, hashed already."""
     with database.writing() as session:
         b = Builder(session, now)
-        _people(b)
+        _people(b, stored or stored_passphrase())
         _ground(b)
         _kit(b)
         _liquid_limits(b)

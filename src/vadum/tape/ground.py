@@ -50,6 +50,16 @@ class NewSample(_New):
     sampled_at: Moment | None = None
 
 
+def place_words(spot: str, depth_top_m: float | None, sample: str) -> str:
+    """A sample's place in a few words.
+
+    >>> place_words("TP2", 1.1, "B4")
+    'TP2 1.1 m · B4'
+    """
+    depth = "" if depth_top_m is None else f" {depth_top_m:.1f} m"
+    return f"{spot}{depth} · {sample}"
+
+
 class Place(NamedTuple):
     """A sample with where it comes from."""
 
@@ -60,8 +70,7 @@ class Place(NamedTuple):
     @property
     def words(self) -> str:
         """As it is said: spot, depth, sample."""
-        depth = "" if self.sample.depth_top_m is None else f" {self.sample.depth_top_m:.1f} m"
-        return f"{self.spot.code}{depth} · {self.sample.code}"
+        return place_words(self.spot.code, self.sample.depth_top_m, self.sample.code)
 
 
 def add_job(session: Session, new: NewJob, now: datetime) -> Job:

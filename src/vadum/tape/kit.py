@@ -106,7 +106,6 @@ def add_event(
     assert item.id is not None
     event = KitEvent(item_id=item.id, at=at, by=by, kind=kind, data=json.dumps(data), passed=passed)
     session.add(event)
-    session.flush()
     return event
 
 

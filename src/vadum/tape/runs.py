@@ -176,15 +176,24 @@ def _followers(session: Session, read: Opened, entry: Taped, at: datetime) -> li
 
 
 def post(
-    session: Session, run: Run, new: NewEntry, by: Person, at: datetime, *, insist: bool = False
+    session: Session,
+    run: Run,
+    new: NewEntry,
+    by: Person,
+    at: datetime,
+    *,
+    insist: bool = False,
+    entries: list[Taped] | None = None,
 ) -> tuple[Taped, bool]:
     """Put a reading on the tape, with what the kit brings; the entry, and whether it is new.
 
+    `entries` may be the tape as read under this session's lock; new entries are added to it.
     Raises FieldError on malformed input, SlipError on a reading that physics forbids unless `insist`.
     """
     if new.path.startswith("@"):
         raise FieldError(new.path, "there is no such field")
-    entries = read_tape(session, run.id or 0)
+    if entries is None:
+        entries = read_tape(session, run.id or 0)
     if any(e.id == str(new.id) for e in entries):
         return append(session, run, new, by.initials, at, entries)
     before = list(entries)

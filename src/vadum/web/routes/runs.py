@@ -9,7 +9,6 @@ from pydantic import BaseModel, ConfigDict, Field
 from sqlmodel import Session
 from sse_starlette.sse import EventSourceResponse
 
-from vadum.bench.moments import in_order
 from vadum.figures.register import figure
 from vadum.paper.sheet import Sheet, as_csv, as_json, chart_svg, pdf, sheet_of
 from vadum.soil.times import clock
@@ -73,9 +72,8 @@ def desk_values(
         wants = (field, *wants)
     paths = desk.step_paths(read, step.step) if step else wants
     place = runs.place_of(session, read.run)
-    elsewhere = [
-        m for m in in_order(its.foreman.bench(session, now, "hour", 0).after, now) if m.run_code != read.run.code
-    ][:1]
+    other = its.foreman.next_elsewhere(session, now, read.run.code)
+    elsewhere = [other] if other else []
     signed = read.folded.last_event("@signed")
     return {
         "run": read.run,

@@ -1,0 +1,209 @@
+"""Run every measurement: `make bench`, or `python -m benchmarks NAME ...`."""
+
+import json
+import sqlite3
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+import uuid
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+
+import httpx2
+from sqlalchemy import insert
+from tests.serving import AT, free_port, served
+
+from vadum.demo.job import build
+from vadum.soil.register import METHODS
+from vadum.tape import ground, runs
+from vadum.tape.clock import FrozenClock
+from vadum.tape.database import Database
+from vadum.tape.entries import GENESIS, NewEntry, Taped, append, hash_of
+from vadum.tape.tables import Entry, Run
+
+
+def line(name: str, figure: str, aim: str) -> None:
+    print(f"{name:<58} {figure:>26}   aim {aim}")
+
+
+def spread(seconds: list[float]) -> str:
+    ordered = sorted(1000 * s for s in seconds)
+    return f"p50 {statistics.median(ordered):.2f}  p95 {ordered[int(0.95 * (len(ordered) - 1))]:.2f} ms"
+
+
+def timed(times: int, work: Callable[[], object]) -> list[float]:
+    taken = []
+    for _ in range(times):
+        begun = time.perf_counter()
+        work()
+        taken.append(time.perf_counter() - begun)
+    return taken
+
+
+def reduce_liquid_limit() -> None:
+    method = METHODS["liquid_limit"]
+    school = method.school()
+    record = method.virtual(3, school, None).record
+    now = datetime(2026, 5, 12, tzinfo=UTC)
+    method.judge(record, school, now)
+    line("reduce a full liquid limit", spread(timed(500, lambda: method.reduce(record, school))), "2 ms")
+    line("reduce, judge and advise on it", spread(timed(500, lambda: method.judge(record, school, now))), "-")
+
+
+def fill(database: Database, many: int, state: str) -> None:
+    """Runs written by the row: each with a tape of a begun water content, and due at its own time."""
+    with database.writing() as session:
+        place = ground.newest_places(session)[0]
+        its = METHODS["water_content"]
+        school = its.school()
+        event = {"method": its.name, "version": its.version, "school": school.model_dump_json(), "material": "fresh"}
+        for number in range(many):
+            begun = AT - timedelta(hours=2 + number % 30)
+            run = Run(
+                code=f"WX{state[0]}-{number}",
+                method="water_content",
+                number=1000 + number + (100_000 if state == "open" else 0),
+                school=school.name,
+                sample_id=place.sample.id or 0,
+                state=state,
+                started_at=begun,
+            )
+            session.add(run)
+            session.flush()
+            previous = GENESIS
+            rows = []
+            values = ("@started", event), ("mass_tin_g", "20"), ("mass_wet_g", "80"), ("in_oven_at", begun.isoformat())
+            for seq, (path, value) in enumerate(values, 1):
+                entry = Taped(
+                    id=str(uuid.uuid4()),
+                    run_id=run.id or 0,
+                    seq=seq,
+                    at=begun,
+                    by="IM",
+                    source="hand",
+                    path=path,
+                    value=value,
+                    strikes=(),
+                    reason="",
+                    previous_hash=previous,
+                    hash="",
+                )
+                previous = hash_of(entry)
+                rows.append({**entry.model_dump(), "hash": previous, "value": json.dumps(value), "strikes": "[]"})
+            session.execute(insert(Entry), rows)
+            run.last_seq = len(rows)
+
+
+@contextmanager
+def filled(many: int, state: str) -> Iterator[tuple[str, httpx2.Client]]:
+    with tempfile.TemporaryDirectory() as scratch, served(Path(scratch), FrozenClock(AT)) as app:
+        fill(app.database, many, state)
+        with httpx2.Client(base_url=app.address, follow_redirects=True, timeout=60) as client:
+            client.get(app.link("IM").removeprefix(app.address))
+            yield app.address, client
+
+
+def posted_reading() -> None:
+    with filled(10_000, "checked") as (_, client):
+        new = {"sample_id": 5, "method": "liquid_limit"}
+        codes = [client.post("/api/v1/runs", json=new).json()["code"] for _ in range(4)]
+        for code in codes:
+            client.post(f"/runs/{code}/entries", json={"entry": {"path": "dry_soil_g", "value": "110"}})
+        taken = []
+        for i in range(160):
+            row, field, value = i // 4 // 4, ("water_added_ml", "blows", "tin", "mass_wet_g")[i // 4 % 4], ""
+            value = {"water_added_ml": "1.5", "blows": str(15 + row * 2), "tin": "12", "mass_wet_g": "33.1"}[field]
+            body = {"entry": {"path": f"trials[{row}].{field}", "value": value}, "insist": True}
+            begun = time.perf_counter()
+            answer = client.post(f"/runs/{codes[i % 4]}/entries", json=body)
+            taken.append(time.perf_counter() - begun)
+            assert answer.status_code == 200, answer.text
+    line("posted reading to fresh parts, 10,000 runs behind it", spread(taken), "p95 40 ms")
+
+
+def bench_page() -> None:
+    with filled(190, "open") as (_, client):
+        begun = time.perf_counter()
+        client.get("/bench")
+        cold = time.perf_counter() - begun
+        taken = timed(40, lambda: client.get("/bench"))
+    line("bench page, 200 runs in hand", spread(taken), "60 ms")
+    line("  its first time in a process, nothing on the shelf", f"{1000 * cold:.0f} ms", "-")
+
+
+def committed_entries() -> None:
+    many = 1500
+    with tempfile.TemporaryDirectory() as scratch:
+        bare = sqlite3.connect(Path(scratch) / "bare.db", isolation_level=None)
+        for pragma in ("journal_mode=WAL", "synchronous=FULL"):
+            bare.execute(f"PRAGMA {pragma}")
+        bare.execute(
+            "CREATE TABLE entry (id TEXT PRIMARY KEY, run_id INTEGER, seq INTEGER, at TEXT, by TEXT, source TEXT,"
+            " path TEXT, value TEXT, strikes TEXT, reason TEXT, previous_hash TEXT, hash TEXT, UNIQUE (run_id, seq))"
+        )
+        begun = time.perf_counter()
+        for i in range(many):
+            bare.execute("BEGIN IMMEDIATE")
+            known = (str(uuid.uuid4()), i // 20, i % 20)
+            row = (*known, "2026", "IM", "hand", "remarks", '"x"', "[]", "", GENESIS, GENESIS)
+            bare.execute("INSERT INTO entry VALUES (?,?,?,?,?,?,?,?,?,?,?,?)", row)
+            bare.execute("COMMIT")
+        bare_rate = many / (time.perf_counter() - begun)
+        bare.close()
+        database = Database(f"sqlite:///{scratch}/tape.db")
+        database.migrate()
+        build(database, AT)
+        codes = []
+        with database.writing() as session:
+            place = ground.newest_places(session)[0]
+            from vadum.tape import people
+
+            me = people.by_initials(session)["IM"]
+            for _ in range(many // 20):
+                codes.append(runs.start(session, place, "water_content", None, me, AT).id)
+        begun = time.perf_counter()
+        for i in range(many):
+            with database.writing() as session:
+                run = session.get(Run, codes[i // 20])
+                assert run is not None
+                append(session, run, NewEntry(path="remarks", value=f"{i}"), "IM", AT)
+        rate = many / (time.perf_counter() - begun)
+        begun = time.perf_counter()
+        for i in range(many // 20):
+            with database.writing() as session:
+                run = session.get(Run, codes[i])
+                assert run is not None
+                for n in range(20):
+                    append(session, run, NewEntry(path="remarks", value=f"{n}"), "IM", AT)
+        together = many / (time.perf_counter() - begun)
+        database.close()
+    line("committed entries a second, one commit each, chained", f"{rate:.0f}/s", "-")
+    line("  bare sqlite3 with the same settings", f"{bare_rate:.0f}/s", "-")
+    line("  share", f"{100 * rate / bare_rate:.0f} %", "50 %")
+    line("  twenty entries to a commit", f"{together:.0f}/s", "-")
+
+
+def second_start() -> None:
+    taken, whole = [], []
+    for _ in range(3):
+        port = free_port()
+        begun = time.perf_counter()
+        done = subprocess.run(
+            [sys.executable, "-m", "vadum.cli", "demo", "--port", str(port), "--probe"], capture_output=True, text=True
+        )
+        whole.append(time.perf_counter() - begun)
+        assert done.returncode == 0, done.stderr
+        taken.append(float(done.stdout.split("answered after ")[1].split(" s")[0]))
+    line("demo: second start, to the first page", f"{min(taken):.2f}–{max(taken):.2f} s", "3 s")
+    line("  with the interpreter's start and the stop", f"{min(whole):.2f}–{max(whole):.2f} s", "-")
+
+
+ALL = {f.__name__: f for f in (reduce_liquid_limit, posted_reading, committed_entries, bench_page, second_start)}
+
+if __name__ == "__main__":
+    for name in sys.argv[1:] or ALL:
+        ALL[name]()
