@@ -1,0 +1,83 @@
+"""The house rules that a program can check: imports, locks, documents, pictures, shipped files."""
+
+import re
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+ROOT = Path(__file__).resolve().parents[1]
+BIN = Path(sys.executable).parent
+
+
+def tracked() -> list[Path]:
+    if not (ROOT / ".git").exists():
+        pytest.skip("not a checkout")
+    listed = subprocess.run(["git", "ls-files"], cwd=ROOT, capture_output=True, text=True, check=True).stdout
+    return [ROOT / line for line in listed.splitlines() if (ROOT / line).is_file()]
+
+
+def test_imports_point_one_way_only():
+    done = subprocess.run([BIN / "lint-imports", "--no-cache"], cwd=ROOT, capture_output=True, text=True)
+    assert done.returncode == 0, done.stdout
+
+
+def test_a_planted_import_against_the_stream_is_seen(tmp_path):
+    """The rule itself is tried: soil importing the web must be red."""
+    import shutil
+
+    shutil.copytree(ROOT / "src", tmp_path / "src", ignore=shutil.ignore_patterns("static", "fonts", "__pycache__"))
+    shutil.copy(ROOT / "pyproject.toml", tmp_path)
+    with (tmp_path / "src/vadum/soil/times.py").open("a") as file:
+        file.write("\nimport vadum.web.app\n")
+    code = "import sys; sys.path.insert(0, 'src'); from importlinter.cli import lint_imports_command as c; c()"
+    done = subprocess.run(
+        [sys.executable, "-c", code, "--no-cache"],
+        cwd=tmp_path,
+        capture_output=True,
+        text=True,
+        env={"PYTHONPATH": "src"},
+    )
+    assert done.returncode == 1, done.stdout + done.stderr
+    assert "BROKEN" in done.stdout
+
+
+@pytest.mark.parametrize("name", ["runtime", "dev"])
+def test_locks_are_hashed_and_hold_no_address(name):
+    text = (ROOT / f"requirements/{name}.lock").read_text("utf-8")
+    assert "--hash=sha256:" in text
+    assert not re.search(r"https?://|file://|index-url|find-links", text)
+
+
+def test_the_methods_documents_are_fresh():
+    done = subprocess.run(
+        [sys.executable, ROOT / "tools/method_docs.py", "--check"], capture_output=True, text=True, cwd=ROOT
+    )
+    assert done.returncode == 0, done.stderr
+
+
+def test_every_picture_is_linked_and_there_are_fewer_than_twenty():
+    readme = (ROOT / "README.md").read_text("utf-8")
+    pictures = sorted((ROOT / "docs/screenshots").glob("*.png"))
+    assert 5 <= len(pictures) < 20
+    assert [p.name for p in pictures if p.name not in readme] == []
+    for linked in re.findall(r"\(([^)]+\.(?:png|md))\)", readme):
+        assert (ROOT / linked).is_file(), linked
+
+
+def test_every_shipped_file_has_a_version_and_no_page_reaches_outside():
+    vendor = ROOT / "src/vadum/web/static/vendor"
+    assert len((vendor / "VERSIONS.txt").read_text("utf-8").splitlines()) == 7
+    for template in (ROOT / "src/vadum/web/templates").rglob("*.html"):
+        text = template.read_text("utf-8")
+        assert not re.search(r"(src|href)=\"https?://", text), template.name
+        assert not re.search(r"\sstyle=|\son[a-z]+=\"|<script>(?!</)", text), template.name
+
+
+def test_no_file_names_a_machine_or_a_registry():
+    forbidden = re.compile("/wor" + "k/|/roo" + "t/|registry" + r"\.npm|pypi\." + "org|TO" + "DO|FIX" + "ME")
+    for path in tracked():
+        if path.suffix in {".png", ".woff2", ".ttf"} or "vendor" in path.parts:
+            continue
+        assert not forbidden.search(path.read_text("utf-8")), path.name
