@@ -105,7 +105,7 @@ def nearest_band(x: float, bands: list[Band]) -> Band:
     """
 
     def away(band: Band) -> tuple[float, float]:
-        return (abs(math.log(math.sqrt(band[0] * band[1]) / x)), band[0])
+        return (round(abs(math.log(math.sqrt(band[0] * band[1]) / x)), 9), band[0])
 
     return min(bands, key=away)
 
@@ -286,8 +286,24 @@ def _oven(record: Record, school: LiquidLimitSchool, now: datetime) -> Advice | 
     )
 
 
+def _lapsed(record: Record) -> Advice | None:
+    """A device out of date is inspected, or a reason is asked; nothing is forbidden."""
+    due, tested = record.device_due_on, record.tested_on
+    if due is None or tested is None or tested <= due or record.device_reason:
+        return None
+    return Advice(
+        headline=f"{record.device}: its inspection lapsed on {due:%d %b %Y}.",
+        detail="Take another and strike this one, inspect it in the kit, or write why it is used: the sheet says so.",
+        wants=("device_reason",),
+        due=_hands(f"{record.device} has lapsed: inspect it or say why it is used", "device_reason", 300),
+    )
+
+
 def advise(record: Record, school: LiquidLimitSchool, outcome: Outcome, now: datetime) -> Advice:
     """The one next action for this soil."""
+    lapsed = _lapsed(record)
+    if lapsed:
+        return lapsed
     if record.cannot_be_found == "yes":
         return Advice(
             headline="No liquid limit: nonplastic.",
