@@ -63,7 +63,7 @@ def desk_values(
     outcome = read.at(now)
     advice = outcome.advice
     assert advice is not None
-    column = desk.steps(read)
+    column = desk.steps(read, advice.wants)
     current = next((s for s in column if s.state == "now"), None)
     step = next((s for s in column if s.step.key == opened), None)
     shown = step or current

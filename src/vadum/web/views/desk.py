@@ -1,6 +1,7 @@
 """The desk's parts: fields, steps, the strip of the tape."""
 
 import json
+import re
 from datetime import datetime
 from typing import Annotated, Any, Literal, NamedTuple, get_args, get_origin
 
@@ -142,20 +143,24 @@ def step_paths(read: Read, step: Step) -> tuple[str, ...]:
     return tuple(sorted(paths, key=lambda p: (p.partition("].")[0] if "[" in p else "", 0)))
 
 
-def steps(read: Read) -> list[StepView]:
-    """The column of steps; the first that is neither done nor skipped is now."""
+def steps(read: Read, wants: tuple[str, ...] = ()) -> list[StepView]:
+    """The column of steps. Now is the step that the wanted reading belongs to, else the first not yet done."""
     record = read.folded.record
     noted = {e.value["key"]: e for e in read.folded.events if e.path == "@step"}
     views = []
+    wanted = re.sub(r"\[\d+\]", "[]", wants[0]) if wants else ""
+    asked = next((s.key for s in read.method.steps if wanted in s.fields), "")
     current_found = False
     for step in read.method.steps:
         note = noted.get(step.key)
         state: Literal["done", "now", "ahead", "skipped"] = "ahead"
-        if step.done(record) or (note and note.value["state"] == "done"):
+        if step.key == asked:
+            state, current_found = "now", True
+        elif step.done(record) or (note and note.value["state"] == "done"):
             state = "done"
         elif note and note.value["state"] == "skipped":
             state = "skipped"
-        elif not current_found:
+        elif not asked and not current_found:
             state, current_found = "now", True
         by = note.by if note else _by(read, step)
         text = step.note(record)

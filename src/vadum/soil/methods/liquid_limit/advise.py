@@ -9,6 +9,7 @@ from vadum.soil.methods.liquid_limit.record import Record, Trial
 from vadum.soil.methods.liquid_limit.schools import Band, LiquidLimitSchool
 from vadum.soil.numerics import plain
 from vadum.soil.outcome import Advice, Due, Outcome
+from vadum.soil.oven import oven_advice
 from vadum.soil.times import clock, minutes_between, span
 
 MOST_WATER_ML = 3.0  # laboratory practice: never more than 3 mL at a time, never less than about 1
@@ -236,54 +237,13 @@ def _trials(record: Record, school: LiquidLimitSchool) -> Advice | None:
 
 def _oven(record: Record, school: LiquidLimitSchool, now: datetime) -> Advice | None:
     """The tins' night, and their dry masses."""
-    rows = [
-        (i, t)
+    counting = {p.row for p in points(record, school) if p.counts}
+    tins = [
+        (f"trials[{i}].mass_dry_g", t.tin or f"trial {i + 1}")
         for i, t in enumerate(record.trials)
-        if any(p.row == i and p.counts for p in points(record, school)) and t.mass_dry_g is None
+        if i in counting and t.mass_dry_g is None
     ]
-    if not rows:
-        return None
-    tins = ", ".join(t.tin or f"trial {i + 1}" for i, t in rows)
-    many = "s" if len(rows) > 1 else ""
-    if record.in_oven_at is None:
-        what = f"Tin{many} {tins} into the oven"
-        return Advice(
-            headline=f"All bands are in. {what}.",
-            detail="Lids off, 105–115 °C. Enter when they are in.",
-            wants=("in_oven_at",),
-            due=_hands(what, "in_oven_at", 120),
-        )
-    ready = record.in_oven_at + timedelta(minutes=school.oven_min)
-    path = f"trials[{rows[0][0]}].mass_dry_g"
-    due = Due(
-        what=f"Weigh tin{many} {tins} dry",
-        kind="wait",
-        at=ready,
-        since=record.in_oven_at,
-        path=path,
-        hands_s=120 + 60 * len(rows),
-        label=f"tin{many} {tins}",
-        detail="Cool 5 to 10 min with the lid on.",
-    )
-    left = minutes_between(now, ready)
-    wants = tuple(f"trials[{i}].mass_dry_g" for i, _ in rows)
-    if left > 0:
-        return Advice(
-            headline=f"Tin{many} {tins} in the oven until {clock(ready, now)}.",
-            detail="Nothing to do for this soil until then.",
-            amount=clock(ready, now),
-            amount_note=f"in {span(left)}",
-            wants=wants,
-            due=(due,),
-        )
-    first = rows[0][1].tin or f"trial {rows[0][0] + 1}"
-    return Advice(
-        headline=f"Tin {first} is dry: weigh it.",
-        detail="Cool 5 to 10 min with the lid on. " + (f"Then {tins.partition(', ')[2]}." if len(rows) > 1 else ""),
-        amount=f"since {clock(ready, now)}",
-        wants=wants,
-        due=(due,),
-    )
+    return oven_advice(tins, record.in_oven_at, school.oven_min, now, "All bands are in. ")
 
 
 def _lapsed(record: Record) -> Advice | None:

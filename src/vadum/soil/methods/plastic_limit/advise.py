@@ -1,13 +1,13 @@
 """What now, for the threads."""
 
-from datetime import datetime, timedelta
+from datetime import datetime
 
 from vadum.soil.methods.plastic_limit.record import Determination, Record
 from vadum.soil.methods.plastic_limit.schools import PlasticLimitSchool
 from vadum.soil.methods.plastic_limit.threads import nonplastic_because
 from vadum.soil.numerics import plain
 from vadum.soil.outcome import Advice, Due, Outcome
-from vadum.soil.times import clock, minutes_between, span
+from vadum.soil.oven import oven_advice
 
 
 def _roll(record: Record, school: PlasticLimitSchool) -> Advice | None:
@@ -31,52 +31,12 @@ def _roll(record: Record, school: PlasticLimitSchool) -> Advice | None:
 
 
 def _oven(record: Record, school: PlasticLimitSchool, now: datetime) -> Advice | None:
-    rows = [
-        (i, d)
+    tins = [
+        (f"determinations[{i}].mass_dry_g", d.tin or f"determination {i + 1}")
         for i, d in enumerate(record.determinations)
         if not d.excluded_because and d.mass_wet_g is not None and d.mass_dry_g is None
     ]
-    if not rows:
-        return None
-    tins = ", ".join(d.tin or str(i + 1) for i, d in rows)
-    many = "s" if len(rows) > 1 else ""
-    if record.in_oven_at is None:
-        what = f"Tin{many} {tins} into the oven"
-        return Advice(
-            headline=f"{what}.",
-            detail="Lids off, 105–115 °C. Enter when they are in.",
-            wants=("in_oven_at",),
-            due=(Due(what=what, kind="hands", path="in_oven_at", hands_s=60),),
-        )
-    ready = record.in_oven_at + timedelta(minutes=school.oven_min)
-    wants = tuple(f"determinations[{i}].mass_dry_g" for i, _ in rows)
-    due = Due(
-        what=f"Weigh tin{many} {tins} dry",
-        kind="wait",
-        at=ready,
-        since=record.in_oven_at,
-        path=wants[0],
-        hands_s=60 + 60 * len(rows),
-        label=f"tin{many} {tins}",
-        detail="Cool 5 to 10 min with the lid on.",
-    )
-    left = minutes_between(now, ready)
-    if left > 0:
-        return Advice(
-            headline=f"Tin{many} {tins} in the oven until {clock(ready, now)}.",
-            detail="Nothing to do for this soil until then.",
-            amount=clock(ready, now),
-            amount_note=f"in {span(left)}",
-            wants=wants,
-            due=(due,),
-        )
-    return Advice(
-        headline=f"Tin {rows[0][1].tin or rows[0][0] + 1} is dry: weigh it.",
-        detail="Cool 5 to 10 min with the lid on.",
-        amount=f"since {clock(ready, now)}",
-        wants=wants,
-        due=(due,),
-    )
+    return oven_advice(tins, record.in_oven_at, school.oven_min, now)
 
 
 def advise(record: Record, school: PlasticLimitSchool, outcome: Outcome, now: datetime) -> Advice:
