@@ -53,6 +53,7 @@ TRIPPED: dict[str, dict[str, Any]] = {
         "balance_fine_enough": ("oven_110", fields(balance_readability_g=1.0)),
         "weighed_fresh": ("oven_110", late),
         "cooled_before_weighing": ("oven_110", fields(cooled_min=1)),
+        "balance_in_date": ("oven_110", fields(balance_in_date="no")),
     },
     "liquid_limit": {
         "masses_obey_physics": ("four_bands", rows("trials", 0, mass_dry_g=-3.0)),
@@ -68,10 +69,12 @@ TRIPPED: dict[str, dict[str, Any]] = {
         "closures_within_range": ("four_bands", rows("trials", 0, blows=44)),
         "estimates_agree": ("four_bands", fields(dry_soil_g=150.0)),
         "above_the_plastic_limit": ("four_bands", fields(plastic_limit_percent=95.0)),
+        "balance_in_date": ("four_bands", fields(balance_in_date="no")),
     },
     "plastic_limit": {
         "masses_obey_physics": ("astm", rows("determinations", 0, mass_dry_g=99.0)),
         "percentages_possible": ("astm", fields(finer_than_2um_percent=120)),
+        "balance_in_date": ("astm", fields(balance_in_date="no")),
         "soil_is_plastic": ("astm", fields(liquid_limit_percent=10.0)),
         "determinations_agree": ("astm", rows("determinations", 0, mass_wet_g=31.5)),
         "below_the_u_line": ("astm", fields(liquid_limit_percent=200.0)),

@@ -170,7 +170,11 @@ def _limit(b: Builder, run: Run, at: datetime, limit: float, trials: list[tuple[
     dry = soil / 1.026
     water = soil - dry
     b.steps(run, ("device", "soil"), at)
-    b.read(run, at, [("device", "cup 1"), ("dry_soil_g", f"{soil:.1f}"), ("air_dry_water_percent", "2.6")])
+    b.read(
+        run,
+        at,
+        [("device", "cup 1"), ("balance", "B1"), ("dry_soil_g", f"{soil:.1f}"), ("air_dry_water_percent", "2.6")],
+    )
     reading = 120.4 + soil
     for i, (drops, tin) in enumerate(trials):
         w = limit * (25 / drops) ** 0.121

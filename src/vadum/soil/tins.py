@@ -1,13 +1,14 @@
 """Water content by weighing a tin: the row that three methods share, its formula and its checks."""
 
 from collections.abc import Iterator
+from typing import Literal
 
 from pydantic import Field
 
 from vadum.soil.errors import ReductionError
 from vadum.soil.numerics import plain
 from vadum.soil.outcome import Line, Verdict
-from vadum.soil.readings import Number, Part, known
+from vadum.soil.readings import Day, Number, Part, known
 
 SOURCE = "ASTM D2216, ISO 17892-1"
 
@@ -19,6 +20,31 @@ class TinRow(Part):
     mass_tin_g: Number | None = Field(None, title="empty tin")
     mass_wet_g: Number | None = Field(None, title="tin + wet soil")
     mass_dry_g: Number | None = Field(None, title="tin + dry soil")
+
+
+class WithBalance(Part):
+    """The balance used, with the state of its calibration when it was named."""
+
+    balance: str | None = Field(None, title="balance", max_length=40)
+    balance_readability_g: Number | None = Field(None, title="balance reads to")
+    balance_due_on: Day | None = Field(None, title="balance check due")
+    balance_in_date: Literal["yes", "no"] | None = Field(None, title="balance in date when used")
+
+
+def balance_in_date(record: WithBalance, school: object) -> Iterator[Verdict]:
+    """The balance's check had not lapsed when it was used."""
+    if record.balance_in_date is None:
+        return
+    held = record.balance_in_date == "yes"
+    yield Verdict(
+        rule="balance check in date",
+        level="fine" if held else "watch",
+        found=f"balance {record.balance}",
+        limit=f"due {record.balance_due_on:%d %b %Y}" if record.balance_due_on else "checked",
+        source="laboratory setting",
+        todo="" if held else "Check it with its mass in the kit; say on the sheet that it had lapsed.",
+        at=("balance",),
+    )
 
 
 def water_content_percent(mass_wet_g: float, mass_dry_g: float, mass_tin_g: float) -> float:

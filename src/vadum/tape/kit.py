@@ -134,7 +134,13 @@ def brought_by(session: Session, field: str, code: str, today: date) -> dict[str
     if kind == "tin":
         return {} if now.tare_g is None else {"mass_tin_g": now.tare_g, "mass_tin_register_g": now.tare_g}
     if kind == "balance":
-        return {} if item.readability_g is None else {"balance_readability_g": item.readability_g}
+        held = now.word in ("in date", "lapses soon")
+        state_then: dict[str, Any] = {"balance_in_date": "yes" if held else "no"}
+        if item.readability_g is not None:
+            state_then["balance_readability_g"] = item.readability_g
+        if now.due_on:
+            state_then["balance_due_on"] = now.due_on.isoformat()
+        return state_then
     brought: dict[str, Any] = {"tested_on": today.isoformat()}
     looks = [(event, data) for event, data in now.events if event.kind == "inspection"]
     if looks and now.due_on:

@@ -9,7 +9,7 @@ from vadum.soil.methods.liquid_limit.schools import LiquidLimitSchool
 from vadum.soil.numerics import plain
 from vadum.soil.outcome import Verdict
 from vadum.soil.readings import known
-from vadum.soil.tins import masses_possible
+from vadum.soil.tins import balance_in_date, masses_possible
 
 LIMIT = ("liquid_limit_percent",)
 
@@ -304,6 +304,7 @@ ALL = (
     closures_within_range,
     estimates_agree,
     above_the_plastic_limit,
+    balance_in_date,
 )
 
 

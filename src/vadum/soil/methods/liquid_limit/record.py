@@ -4,8 +4,8 @@ from typing import Literal
 
 from pydantic import Field
 
-from vadum.soil.readings import Count, Day, Moment, Number, Part
-from vadum.soil.tins import TinRow
+from vadum.soil.readings import Count, Day, Moment, Number
+from vadum.soil.tins import TinRow, WithBalance
 
 
 class Trial(TinRow):
@@ -20,7 +20,7 @@ class Trial(TinRow):
     excluded_because: str | None = Field(None, title="left out because", max_length=400)
 
 
-class Record(Part):
+class Record(WithBalance):
     """A liquid limit by cup or cone."""
 
     device: str | None = Field(None, title="device", max_length=40)

@@ -8,7 +8,7 @@ from vadum.soil.methods.plastic_limit.threads import counting, nonplastic_becaus
 from vadum.soil.numerics import mean, plain
 from vadum.soil.outcome import Verdict
 from vadum.soil.readings import known
-from vadum.soil.tins import masses_possible
+from vadum.soil.tins import balance_in_date, masses_possible
 
 
 def masses_obey_physics(record: Record, school: PlasticLimitSchool) -> Iterator[Verdict]:
@@ -125,6 +125,7 @@ ALL = (
     determinations_agree,
     below_the_u_line,
     enough_threads,
+    balance_in_date,
 )
 
 

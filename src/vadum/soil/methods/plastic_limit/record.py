@@ -4,8 +4,8 @@ from typing import Literal
 
 from pydantic import Field
 
-from vadum.soil.readings import Moment, Number, Part
-from vadum.soil.tins import TinRow
+from vadum.soil.readings import Moment, Number
+from vadum.soil.tins import TinRow, WithBalance
 
 
 class Determination(TinRow):
@@ -14,7 +14,7 @@ class Determination(TinRow):
     excluded_because: str | None = Field(None, title="left out because", max_length=400)
 
 
-class Record(Part):
+class Record(WithBalance):
     """A plastic limit and the indices."""
 
     determinations: tuple[Determination, ...] = Field((), title="determinations")

@@ -9,7 +9,7 @@ from vadum.soil.numerics import plain
 from vadum.soil.outcome import Verdict
 from vadum.soil.readings import known
 from vadum.soil.times import minutes_between, span
-from vadum.soil.tins import masses_possible
+from vadum.soil.tins import balance_in_date, masses_possible
 
 
 def masses_obey_physics(record: Record, school: WaterContentSchool) -> Iterator[Verdict]:
@@ -274,6 +274,7 @@ ALL = (
     balance_fine_enough,
     weighed_fresh,
     cooled_before_weighing,
+    balance_in_date,
 )
 
 

@@ -5,6 +5,7 @@ from typing import Literal
 from pydantic import Field
 
 from vadum.soil.readings import Moment, Number, Part
+from vadum.soil.tins import WithBalance
 
 
 class Weighing(Part):
@@ -15,7 +16,7 @@ class Weighing(Part):
     mirror: Literal["clear", "fogged"] | None = Field(None, title="cool mirror")
 
 
-class Record(Part):
+class Record(WithBalance):
     """A water content by drying."""
 
     tin: str | None = Field(None, title="tin", max_length=20)
@@ -28,8 +29,6 @@ class Record(Part):
     sampled_at: Moment | None = Field(None, title="sampled")
     sealed: Literal["yes", "no"] | None = Field(None, title="sealed since sampling")
     gypsum_or_organic: Literal["yes", "no"] | None = Field(None, title="gypsum or much organic matter")
-    balance: str | None = Field(None, title="balance", max_length=40)
-    balance_readability_g: Number | None = Field(None, title="balance reads to")
     in_oven_at: Moment | None = Field(None, title="drying began")
     oven_temperature_c: Number | None = Field(None, title="drying temperature")
     cooled_min: Number | None = Field(None, title="cooled before weighing")

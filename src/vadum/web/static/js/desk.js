@@ -49,7 +49,7 @@ function keep(entry, { insist = false, input = null } = {}) {
       await show(parts);
     } catch (error) {
       if (error instanceof Waiting) {
-        slip("No network: kept on this device, it will be sent in order.");
+        slip(error.message);
         if (input) input.dataset.sent = "1";
         nextAfter(input)?.focus();
       } else if (error instanceof Refusal) {
@@ -193,9 +193,22 @@ desk.addEventListener("click", async (event) => {
 });
 
 document.addEventListener("vadum:sent", refresh);
-new EventSource(`${base}/events`).addEventListener("grown", (event) => {
-  if (Number(event.data) > Number(desk.dataset.seq)) refresh();
+// A browser keeps six connections to one address: a hidden desk gives its own back, and catches up when seen again.
+let ear = null;
+function listen() {
+  ear?.close();
+  ear = null;
+  if (document.hidden) return;
+  ear = new EventSource(`${base}/events`);
+  ear.addEventListener("grown", (event) => {
+    if (Number(event.data) > Number(desk.dataset.seq)) refresh();
+  });
+}
+document.addEventListener("visibilitychange", () => {
+  listen();
+  if (!document.hidden) refresh().catch(() => {});
 });
+listen();
 
 draw((index) => leaveOut(index)).then(() => {
   const asked = desk.dataset.focus;

@@ -25,6 +25,8 @@ export class Refusal extends Error {
 }
 
 export class Waiting extends Error {}
+const AWAY = "No network: kept on this device, it will be sent in order.";
+const SIGNED_OUT = "Signed out: kept on this device, it is sent when you sign in again.";
 
 export async function post(url, body) {
   const answer = await fetch(url, {
@@ -49,14 +51,14 @@ export async function postEntry(url, entry, insist) {
   if (waiting()) {
     keepForLater(url, body);
     flush();
-    throw new Waiting();
+    throw new Waiting(AWAY);
   }
   try {
     return await post(url, body);
   } catch (error) {
     if (error instanceof Refusal && error.status < 500 && error.status !== 401) throw error;
     keepForLater(url, body);
-    throw new Waiting();
+    throw new Waiting(error.status === 401 ? SIGNED_OUT : AWAY);
   }
 }
 
