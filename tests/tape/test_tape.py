@@ -12,7 +12,7 @@ from vadum.soil.errors import FieldError
 from vadum.tape import audit, runs
 from vadum.tape.clock import FrozenClock
 from vadum.tape.database import Database, DatabaseError
-from vadum.tape.entries import NewEntry, RunClosed, StrikeError, TapeError, append, broken_link
+from vadum.tape.entries import NewEntry, RunClosed, StrikeError, TapeError, append, append_to, broken_link
 from vadum.tape.fold import fold
 from vadum.tape.runs import NotAllowed, SlipError
 
@@ -319,3 +319,38 @@ def test_a_second_entry_id_of_another_run_is_refused(lab):
     with pytest.raises(FieldError, match="another run"):
         lab.post(two, "mass_wet_g", "60", id=known)
     assert NewEntry(path="x", value="1").id != NewEntry(path="x", value="1").id
+
+
+def test_the_balances_state_when_it_was_used_goes_on_the_tape(lab):
+    from vadum.tape import kit
+    from vadum.tape.kit import NewItem
+
+    with lab.database.writing() as session:
+        new = NewItem(kind="balance", code="B9", interval_days=365, readability_g=0.01)
+        item = kit.add_item(session, new)
+        kit.add_event(session, item, "calibration", {"mass_g": 200.0}, "BL", lab.clock.now() - timedelta(days=400))
+    code = lab.start("plastic_limit")
+    lab.post(code, "balance", "B9")
+    record = lab.read(code).folded.record
+    assert (record.balance_in_date, record.balance_readability_g) == ("no", 0.01)
+    verdict = next(v for v in lab.read(code).outcome.verdicts if v.rule == "balance check in date")
+    assert verdict.level == "watch"
+
+
+def test_readings_by_the_hundred_are_chained_without_a_session(lab):
+    code = lab.start("water_content")
+    with lab.database.reading() as session:
+        run_id = runs.find(session, code).id
+    with lab.database.writing_connection() as connection:
+        for n in range(100):
+            append_to(
+                connection, run_id, NewEntry(path="weighings[]", value={"mass_dry_g": n + 1}), "AT", lab.clock.now()
+            )
+    read = lab.read(code)
+    assert broken_link(list(read.entries)) == ""
+    assert read.run.last_seq == 101
+    assert read.folded.record.weighings[99].mass_dry_g == 100
+    with pytest.raises(ZeroDivisionError), lab.database.writing_connection() as connection:
+        append_to(connection, run_id, NewEntry(path="remarks", value="half"), "AT", lab.clock.now())
+        raise ZeroDivisionError
+    assert lab.read(code).run.last_seq == 101, "a transaction that fails keeps nothing"

@@ -1,10 +1,14 @@
 """The one place that knows which database it is: pragmas, write locks, append-only triggers, live copies."""
 
 import sqlite3
+from collections.abc import Mapping
+from datetime import datetime
 from pathlib import Path
 from typing import Any
 
-from sqlalchemy import Connection, Engine, create_engine, event, text
+from sqlalchemy import Connection, Engine, Executable, create_engine, event, text
+
+from vadum.tape.columns import UTCDateTime
 
 APPEND_ONLY = ("entry", "kitevent")
 
@@ -24,9 +28,45 @@ def make_engine(url: str) -> Engine:
     @event.listens_for(engine, "begin")
     def _begin(connection: Connection) -> None:
         # A writer takes its lock first: a read that later turns into a write could meet another writer and fail.
-        connection.exec_driver_sql("BEGIN IMMEDIATE" if connection.get_execution_options().get("write") else "BEGIN")
+        # On the driver itself: a statement run through the engine costs more than the whole transaction.
+        raw: Any = connection.connection.dbapi_connection
+        raw.execute("BEGIN IMMEDIATE" if connection.get_execution_options().get("write") else "BEGIN")
 
     return engine
+
+
+class Prepared:
+    """A statement compiled once per database and run on the driver's own cursor, for the one path that is hot.
+
+    Values are passed as the driver takes them; moments go through `stored`.
+    """
+
+    def __init__(self, statement: Executable, *keys: str) -> None:
+        self._statement, self._keys = statement, keys
+        self._compiled: dict[str, tuple[str, tuple[str, ...] | None]] = {}
+
+    def run(self, connection: Connection, values: Mapping[str, Any]) -> Any:
+        """Execute it; the cursor, to fetch from."""
+        dialect = connection.dialect
+        if dialect.name not in self._compiled:
+            compiled: Any = self._statement.compile(  # type: ignore[attr-defined]
+                dialect=dialect, column_keys=list(self._keys) or None
+            )
+            positions = tuple(compiled.positiontup) if compiled.positiontup is not None else None
+            self._compiled[dialect.name] = (str(compiled), positions)
+        text, positions = self._compiled[dialect.name]
+        cursor = connection.connection.cursor()
+        cursor.execute(text, dict(values) if positions is None else tuple(values[name] for name in positions))
+        return cursor
+
+
+_MOMENT = UTCDateTime(timezone=True)
+
+
+def stored(connection: Connection, at: datetime) -> Any:
+    """A moment as this database's driver takes it."""
+    processor = _MOMENT.bind_processor(connection.dialect)
+    return processor(at) if processor else at
 
 
 def refuse_changes(connection: Connection) -> None:

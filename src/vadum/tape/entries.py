@@ -4,16 +4,18 @@ import hashlib
 import json
 import re
 import uuid
+from collections.abc import Mapping
 from datetime import UTC, datetime
 from typing import Any
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
-from sqlalchemy import Connection, bindparam, insert, select, update
+from sqlalchemy import Connection, bindparam, func, insert, select, update
 from sqlalchemy.orm.attributes import set_committed_value
 from sqlmodel import Session
 
 from vadum.soil.errors import FieldError, VadumError
 from vadum.soil.readings import Moment, Part
+from vadum.tape.dialect import Prepared, stored
 from vadum.tape.tables import Entry, Run
 
 GENESIS = "0" * 64
@@ -33,9 +35,12 @@ _E = Entry.__table__  # type: ignore[attr-defined]
 _R = Run.__table__  # type: ignore[attr-defined]
 # Made once: building and caching a statement costs more than running it.
 _STANDS = select(_E).where(_E.c.id == bindparam("known"))
-_LAST = select(_E.c.seq, _E.c.hash).where(_E.c.run_id == bindparam("run")).order_by(_E.c.seq.desc()).limit(1)
-_WRITE = insert(_E)
-_TOUCH = update(_R).where(_R.c.id == bindparam("run")).values(last_seq=bindparam("seq"))
+_KNOWN = Prepared(select(_E.c.seq).where(_E.c.id == bindparam("known")))
+_NEWEST = select(func.max(_E.c.seq)).where(_E.c.run_id == bindparam("run")).scalar_subquery()
+_LAST = Prepared(select(_E.c.seq, _E.c.hash).where(_E.c.run_id == bindparam("run"), _E.c.seq == _NEWEST))
+_STATE = Prepared(select(_R.c.state, _R.c.code).where(_R.c.id == bindparam("run")))
+_WRITE = Prepared(insert(_E), *(c.name for c in _E.c))
+_TOUCH = Prepared(update(_R).where(_R.c.id == bindparam("run")).values(last_seq=bindparam("seq")))
 _TAPE = select(_E).where(_E.c.run_id == bindparam("run"), _E.c.seq > bindparam("after")).order_by(_E.c.seq)
 
 
@@ -88,8 +93,12 @@ class Taped(BaseModel):
 
 def hash_of(entry: Taped) -> str:
     """SHA-256 over the entry's canonical JSON and the hash before it."""
-    content = {name: value for name, value in entry.__dict__.items() if name not in ("hash", "run_id")}
-    content["at"] = entry.at.astimezone(UTC).isoformat(timespec="microseconds")
+    return _digest(entry.__dict__)
+
+
+def _digest(fields: Mapping[str, Any]) -> str:
+    content = {name: value for name, value in fields.items() if name not in ("hash", "run_id")}
+    content["at"] = fields["at"].astimezone(UTC).isoformat(timespec="microseconds")
     return hashlib.sha256(
         json.dumps(content, sort_keys=True, ensure_ascii=False, separators=(",", ":")).encode()
     ).hexdigest()
@@ -97,8 +106,11 @@ def hash_of(entry: Taped) -> str:
 
 def read_tape(session: Session, run_id: int, after: int = 0) -> list[Taped]:
     """The run's entries in their order; by columns, which is four times as fast as by rows of objects."""
-    rows = session.connection().execute(_TAPE, {"run": run_id, "after": after}).mappings()
-    return [_taped(row) for row in rows]
+    return _read(session.connection(), run_id, after)
+
+
+def _read(connection: Connection, run_id: int, after: int) -> list[Taped]:
+    return [_taped(row) for row in connection.execute(_TAPE, {"run": run_id, "after": after}).mappings()]
 
 
 def _taped(row: Any) -> Taped:
@@ -184,54 +196,63 @@ def _end_of(connection: Connection, run_id: int, entries: list[Taped] | None) ->
     """Sequence number and hash of the tape's last entry."""
     if entries is not None:
         return (entries[-1].seq, entries[-1].hash) if entries else (0, GENESIS)
-    last = connection.execute(_LAST, {"run": run_id}).first()
+    last = _LAST.run(connection, {"run": run_id}).fetchone()
     return (last[0], last[1]) if last else (0, GENESIS)
+
+
+def append_to(
+    connection: Connection, run_id: int, new: NewEntry, by: str, at: datetime, entries: list[Taped] | None = None
+) -> tuple[Taped, bool]:
+    """Write one parsed entry at the end of the run's tape; a resent id gives the entry that stands, and False.
+
+    The connection must hold the write lock. `entries` may be the tape as just read under that lock; the new entry is
+    added to it. Raises RunClosed, StrikeError, FieldError.
+    """
+    known = str(new.id)
+    if _KNOWN.run(connection, {"known": known}).fetchone():
+        stands = connection.execute(_STANDS, {"known": known}).mappings().one()
+        if stands["run_id"] != run_id:
+            raise FieldError("id", "this id belongs to an entry of another run")
+        return _taped(stands), False
+    state, code = _STATE.run(connection, {"run": run_id}).fetchone()
+    if state != "open" and not new.path.startswith("@"):
+        raise RunClosed(f"{code} is {state}; reopen it with a reason first")
+    if entries is None and (new.strikes or "[" in new.path):
+        entries = _read(connection, run_id, 0)
+    _check_strikes(new, entries or [])
+    seq, previous = _end_of(connection, run_id, entries)
+    content: dict[str, Any] = {
+        "id": known,
+        "run_id": run_id,
+        "seq": seq + 1,
+        "at": at.astimezone(UTC),
+        "by": by,
+        "source": new.source,
+        "path": resolved(new.path, entries or []),
+        "value": new.value,
+        "strikes": tuple(map(str, new.strikes)),
+        "reason": new.reason.strip(),
+        "previous_hash": previous,
+    }
+    taped = Taped.model_construct(**content, hash=_digest(content))
+    row = {**taped.__dict__, "value": json.dumps(taped.value), "strikes": json.dumps(taped.strikes)}
+    _WRITE.run(connection, {**row, "at": stored(connection, taped.at)})
+    _TOUCH.run(connection, {"run": run_id, "seq": taped.seq})
+    if entries is not None:
+        entries.append(taped)
+    return taped, True
 
 
 def append(
     session: Session, run: Run, new: NewEntry, by: str, at: datetime, entries: list[Taped] | None = None
 ) -> tuple[Taped, bool]:
-    """Write one parsed entry at the end of the run's tape; a resent id gives the entry that stands, and False.
-
-    The session must hold the write lock. `entries` may be the tape as just read under that lock; the new entry is
-    added to it. Raises RunClosed, StrikeError, FieldError.
-    """
+    """As `append_to`, for a run that a session holds; what the session knows of the run is written first."""
     assert run.id is not None
-    connection = session.connection()
-    stands = connection.execute(_STANDS, {"known": str(new.id)}).mappings().first()
-    if stands:
-        if stands["run_id"] != run.id:
-            raise FieldError("id", "this id belongs to an entry of another run")
-        return _taped(stands), False
-    if run.state != "open" and not new.path.startswith("@"):
-        raise RunClosed(f"{run.code} is {run.state}; reopen it with a reason first")
-    if entries is None and (new.strikes or "[" in new.path):
-        entries = read_tape(session, run.id)
-    _check_strikes(new, entries or [])
-    seq, previous = _end_of(connection, run.id, entries)
-    taped = Taped(
-        id=str(new.id),
-        run_id=run.id,
-        seq=seq + 1,
-        at=at.astimezone(UTC),
-        by=by,
-        source=new.source,
-        path=resolved(new.path, entries or []),
-        value=new.value,
-        strikes=tuple(map(str, new.strikes)),
-        reason=new.reason.strip(),
-        previous_hash=previous,
-        hash="",
-    )
-    taped = taped.model_copy(update={"hash": hash_of(taped)})
-    connection.execute(
-        _WRITE, {**taped.__dict__, "value": json.dumps(taped.value), "strikes": json.dumps(taped.strikes)}
-    )
-    connection.execute(_TOUCH, {"run": run.id, "seq": taped.seq})
-    set_committed_value(run, "last_seq", taped.seq)
-    if entries is not None:
-        entries.append(taped)
-    return taped, True
+    session.flush()
+    taped, fresh = append_to(session.connection(), run.id, new, by, at, entries)
+    if fresh:
+        set_committed_value(run, "last_seq", taped.seq)
+    return taped, fresh
 
 
 def broken_link(entries: list[Taped]) -> str:
