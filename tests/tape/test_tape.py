@@ -350,7 +350,12 @@ def test_readings_by_the_hundred_are_chained_without_a_session(lab):
     assert broken_link(list(read.entries)) == ""
     assert read.run.last_seq == 101
     assert read.folded.record.weighings[99].mass_dry_g == 100
-    with pytest.raises(ZeroDivisionError), lab.database.writing_connection() as connection:
-        append_to(connection, run_id, NewEntry(path="remarks", value="half"), "AT", lab.clock.now())
-        raise ZeroDivisionError
+
+    def fails_half_way() -> None:
+        with lab.database.writing_connection() as connection:
+            append_to(connection, run_id, NewEntry(path="remarks", value="half"), "AT", lab.clock.now())
+            raise ZeroDivisionError
+
+    with pytest.raises(ZeroDivisionError):
+        fails_half_way()
     assert lab.read(code).run.last_seq == 101, "a transaction that fails keeps nothing"
