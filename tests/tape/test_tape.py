@@ -46,6 +46,16 @@ def test_a_tins_number_brings_its_tare_as_an_entry_of_its_own(lab):
     assert (brought.path, brought.value, brought.source) == ("trials[0].mass_tin_g", 23.28, "kit: tin 31")
 
 
+def test_a_tin_weighed_today_is_held_against_its_register(lab):
+    code = lab.start("water_content")
+    lab.post(code, "mass_tin_g", "21.50")
+    lab.post(code, "tin", "12")
+    read = lab.read(code)
+    assert (read.folded.record.mass_tin_g, read.folded.record.mass_tin_register_g) == (21.5, 21.37)
+    verdict = next(v for v in read.outcome.verdicts if v.rule == "tin agrees with its register")
+    assert (verdict.level, verdict.found) == ("watch", "0.13 g apart")
+
+
 def test_an_unknown_tin_is_kept_and_its_mass_is_asked_for(lab):
     code = lab.start("water_content")
     lab.post(code, "tin", "777")
@@ -185,7 +195,7 @@ def test_a_changed_or_missing_entry_breaks_the_chain_and_check_says_where(lab):
     raw.execute("""UPDATE entry SET value = '"168,93"' WHERE path = 'mass_wet_g'""")
     raw.commit()
     _, faults = audit.audit(lab.database)
-    assert faults == [f"{code}: entry 5 (mass_wet_g) was changed"]
+    assert faults == [f"{code}: entry 4 (mass_wet_g) was changed"]
     raw.execute("DROP TRIGGER entry_no_delete")
     raw.execute("DELETE FROM entry WHERE seq = 2")
     raw.commit()
