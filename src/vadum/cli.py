@@ -113,8 +113,11 @@ def demo(
     from concurrent.futures import ThreadPoolExecutor
 
     from vadum.demo.people import PASSPHRASE, PEOPLE, stored_passphrase
+    from vadum.tape.hashing import hasher
 
-    # The hash is slow on purpose and lets other threads run: it is made while the rest is imported.
+    # The hash is slow on purpose and lets other threads run: it is made while the rest is imported. The thread itself
+    # must import nothing (two threads importing one package can see it half made), so its library is loaded first.
+    hasher()
     hashing = ThreadPoolExecutor(1).submit(stored_passphrase)
     from vadum.demo.job import build
     from vadum.tape import people

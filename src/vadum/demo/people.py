@@ -1,5 +1,7 @@
 """The demo's invented people, and the one made-up pass-phrase they share."""
 
+from vadum.tape.hashing import hasher
+
 PEOPLE = (
     ("ilse", "Ilse Marrow", "IM", "technician"),
     ("tomas", "Tomas Oskel", "TO", "checker"),
@@ -10,6 +12,4 @@ PASSPHRASE = "seven wet stones"
 
 def stored_passphrase() -> str:
     """The pass-phrase as accounts store it: hashed once for all three, as it takes its time."""
-    from vadum.tape.people import hashed
-
-    return hashed(PASSPHRASE)
+    return hasher().hash(PASSPHRASE)

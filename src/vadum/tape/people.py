@@ -6,12 +6,12 @@ from datetime import datetime, timedelta
 from functools import cache
 from typing import Literal
 
-from pwdlib import PasswordHash
 from pydantic import BaseModel, ConfigDict, Field
 from sqlalchemy import delete, func, or_, select
 from sqlmodel import Session, col
 
 from vadum.soil.errors import FieldError, VadumError
+from vadum.tape.hashing import hasher
 from vadum.tape.tables import Attempt, OneTimeLink, Person, SignIn
 
 ROLES = ("technician", "checker", "manager")
@@ -38,13 +38,8 @@ class NewPerson(BaseModel):
 
 
 @cache
-def _hasher() -> PasswordHash:
-    return PasswordHash.recommended()
-
-
-@cache
 def _dummy_hash() -> str:
-    return _hasher().hash(secrets.token_hex(8))
+    return hasher().hash(secrets.token_hex(8))
 
 
 def _digest(token: str) -> str:
@@ -53,7 +48,7 @@ def _digest(token: str) -> str:
 
 def hashed(passphrase: str) -> str:
     """The pass-phrase as it is stored; slow on purpose."""
-    return _hasher().hash(passphrase)
+    return hasher().hash(passphrase)
 
 
 def add(session: Session, new: NewPerson, stored: str | None = None) -> Person:
@@ -103,7 +98,7 @@ def authenticate(session: Session, login: str, passphrase: str, address: str, no
     person: Person | None = session.execute(select(Person).where(col(Person.login) == login)).scalar_one_or_none()
     # An unknown name costs the same time as a wrong pass-phrase.
     stored = person.passphrase_hash if person else _dummy_hash()
-    right = _hasher().verify(passphrase[:400], stored)
+    right = hasher().verify(passphrase[:400], stored)
     if not (person and right and person.active):
         session.add(Attempt(login=login, address=address, at=now))
         session.commit()
