@@ -5,6 +5,7 @@ from datetime import datetime, timedelta
 from pathlib import Path
 
 import pytest
+from hypothesis import settings
 
 from tests.serving import AT, Served, served
 from vadum.tape import ground, kit, people, runs
@@ -15,6 +16,10 @@ from vadum.tape.ground import NewJob, NewSample, NewSpot, Place
 from vadum.tape.kit import NewItem
 from vadum.tape.people import NewPerson
 from vadum.tape.tables import Person, Run
+
+# A slow machine is no fault of the code, and a test that fails must fail again.
+settings.register_profile("vadum", deadline=None, derandomize=True)
+settings.load_profile("vadum")
 
 
 class Lab:

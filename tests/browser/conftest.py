@@ -5,11 +5,13 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, Page
+from playwright.sync_api import Browser, Page, expect
 
 from tests.browser.flags import FLAGS
 from tests.serving import AT, Served, served
 from vadum.tape.clock import FrozenClock
+
+expect.set_options(timeout=15_000)
 
 
 @pytest.fixture(scope="session")
