@@ -170,7 +170,7 @@ def test_every_check_says_fine_when_it_holds_or_speaks_when_it_does_not(method):
         bad = type(good).model_validate({**good.model_dump(), **changes(good.model_dump())})
         verdicts = [v for v in check(bad, school) if v.level != "fine"]
         assert verdicts, check.__name__
-        assert all(v.todo and v.found and v.limit and v.source for v in verdicts)
+        assert all(v.remedy and v.found and v.limit and v.source for v in verdicts)
 
 
 def cases() -> list[Any]:

@@ -261,4 +261,4 @@ def test_each_rule_of_the_device_check_is_tripped_by_its_own_fault(field, value,
     seen = CupInspection.model_validate({**GOOD_CUP, field: value})
     failed = [v for v in inspect_cup(seen) if v.level != "fine"]
     assert [v.rule for v in failed] == [rule]
-    assert failed[0].todo
+    assert failed[0].remedy

@@ -52,7 +52,7 @@
     == Rules checked
     #set text(size: 8pt)
     #for v in s.verdicts [
-      #text(fill: tone.at(v.level), weight: "semibold")[#sign.at(v.level) #v.level] #v.rule: #v.found #small[(#v.limit#";" #v.source)] #if v.todo != "" [#text(style: "normal", weight: "medium", v.todo)] \
+      #text(fill: tone.at(v.level), weight: "semibold")[#sign.at(v.level) #v.level] #v.rule: #v.found #small[(#v.limit#";" #v.source)] #if v.remedy != "" [#text(style: "normal", weight: "medium", v.remedy)] \
     ]
     == Kit and conditions
     #set text(size: 8pt)

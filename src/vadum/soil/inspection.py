@@ -26,7 +26,7 @@ class CupInspection(Part):
     tape_removed: Literal["yes", "no"] = Field(title="tape off the cup again")
 
 
-def _within(rule: str, found: float, middle: float, tolerance: float, unit: str, field: str, todo: str) -> Verdict:
+def _within(rule: str, found: float, middle: float, tolerance: float, unit: str, field: str, remedy: str) -> Verdict:
     held = abs(found - middle) <= tolerance + 1e-9
     return Verdict(
         rule=rule,
@@ -34,19 +34,19 @@ def _within(rule: str, found: float, middle: float, tolerance: float, unit: str,
         found=f"{plain(found)} {unit}",
         limit=f"{plain(middle)} ± {plain(tolerance)} {unit}",
         source=SOURCE,
-        todo="" if held else todo,
+        remedy="" if held else remedy,
         at=(field,),
     )
 
 
-def _plainly(rule: str, held: bool, found: str, limit: str, field: str, todo: str) -> Verdict:
+def _plainly(rule: str, held: bool, found: str, limit: str, field: str, remedy: str) -> Verdict:
     return Verdict(
         rule=rule,
         level="fine" if held else "redo",
         found=found,
         limit=limit,
         source=SOURCE,
-        todo="" if held else todo,
+        remedy="" if held else remedy,
         at=(field,),
     )
 

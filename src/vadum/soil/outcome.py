@@ -56,7 +56,7 @@ class Verdict(Frozen):
     found: str
     limit: str
     source: str
-    todo: str = ""
+    remedy: str = ""
     at: tuple[str, ...] = ()
     affects: tuple[str, ...] = ()
 

@@ -42,7 +42,7 @@ def balance_in_date(record: WithBalance, school: object) -> Iterator[Verdict]:
         found=f"balance {record.balance}",
         limit=f"due {record.balance_due_on:%d %b %Y}" if record.balance_due_on else "checked",
         source="laboratory setting",
-        todo="" if held else "Check it with its mass in the kit; say on the sheet that it had lapsed.",
+        remedy="" if held else "Check it with its mass in the kit; say on the sheet that it had lapsed.",
         at=("balance",),
     )
 
@@ -102,7 +102,7 @@ def masses_possible(
                 found=f"{name}: {words[field]} reads {mass}",
                 limit="0 g or more",
                 source="physics",
-                todo="Weigh again and strike this reading.",
+                remedy="Weigh again and strike this reading.",
                 at=(f"{at}{field}",),
             )
     orders = (
@@ -119,6 +119,6 @@ def masses_possible(
                 found=f"{name}: {fault}: {plain(low, 6)} {'≥' if strict else '>'} {plain(high, 6)} g",
                 limit="tin < tin + dry <= tin + wet",
                 source="physics",
-                todo="Look at the digits and the tin's number; strike the wrong one.",
+                remedy="Look at the digits and the tin's number; strike the wrong one.",
                 at=(f"{at}{lower}", f"{at}{upper}"),
             )

@@ -112,7 +112,7 @@ def collision_verdicts(folded: Folded) -> tuple[Verdict, ...]:
             found=f"{second.path}: {first.value} by {first.by}, {second.value} by {second.by}",
             limit="one that stands",
             source="the tape",
-            todo=f"{first.value} stands until one of the two is struck.",
+            remedy=f"{first.value} stands until one of the two is struck.",
             at=(second.path,),
         )
         for first, second in folded.collisions

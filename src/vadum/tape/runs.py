@@ -30,8 +30,8 @@ class NotAllowed(VadumError):
 class SlipError(VadumError):
     """A reading that physics forbids; kept only when the person insists."""
 
-    def __init__(self, path: str, found: str, todo: str) -> None:
-        self.path, self.found, self.todo = path, found, todo
+    def __init__(self, path: str, found: str, remedy: str) -> None:
+        self.path, self.found, self.remedy = path, found, remedy
         super().__init__(f"{path}: {found}")
 
 
@@ -223,7 +223,7 @@ def _refuse_slip(before: Read, after: Read, entry: Taped) -> None:
     for verdict in after.outcome.verdicts:
         points_here = any(path == entry.path or path.startswith(f"{entry.path}.") for path in verdict.at)
         if verdict.level == "stop" and (verdict.rule, verdict.found) not in stood and points_here:
-            raise SlipError(entry.path, verdict.found, verdict.todo)
+            raise SlipError(entry.path, verdict.found, verdict.remedy)
 
 
 def note_step(

@@ -281,7 +281,7 @@ def advise(record: Record, school: LiquidLimitSchool, outcome: Outcome, now: dat
         return advice
     faults = [v for v in outcome.verdicts if v.level in ("stop", "redo")]
     if faults:
-        return Advice(headline=faults[0].todo or faults[0].found, detail=faults[0].found, wants=(), due=())
+        return Advice(headline=faults[0].remedy or faults[0].found, detail=faults[0].found, wants=(), due=())
     return Advice(
         headline="Done. The sheet can be signed.", detail="Every tin is dry and the rules hold.", finished=True
     )

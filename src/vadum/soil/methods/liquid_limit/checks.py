@@ -53,7 +53,7 @@ def readings_possible(record: Record, school: LiquidLimitSchool) -> Iterator[Ver
             found=f"{words} reads {value}",
             limit="above 0" if strict else "0 or more",
             source="physics",
-            todo="Strike it and read again.",
+            remedy="Strike it and read again.",
             at=(path,),
         )
 
@@ -67,7 +67,7 @@ def soil_has_a_limit(record: Record, school: LiquidLimitSchool) -> Iterator[Verd
             found="groove tears or soil slides on the brass",
             limit="a groove that closes by flow",
             source=school.standard,
-            todo="Report nonplastic (NP); the plastic limit work can be saved.",
+            remedy="Report nonplastic (NP); the plastic limit work can be saved.",
             at=("cannot_be_found",),
         )
 
@@ -85,7 +85,7 @@ def device_in_date(record: Record, school: LiquidLimitSchool) -> Iterator[Verdic
         found=f"{record.device}{inspected}{reason}",
         limit=f"due {record.device_due_on:%d %b %Y}",
         source="laboratory setting",
-        todo="" if held else "Inspect the device, or write why it is used.",
+        remedy="" if held else "Inspect the device, or write why it is used.",
         at=("device",) if held or record.device_reason else ("device_reason",),
     )
 
@@ -102,7 +102,7 @@ def drop_height_right(record: Record, school: LiquidLimitSchool) -> Iterator[Ver
         found=f"{plain(record.device_drop_mm)} mm",
         limit=f"{plain(school.drop_height_mm)} ± {plain(school.drop_tolerance_mm)} mm",
         source="ASTM D4318, device check",
-        todo="" if held else "Reset the drop with the gauge block and repeat the trials.",
+        remedy="" if held else "Reset the drop with the gauge block and repeat the trials.",
         at=("device_drop_mm",),
     )
 
@@ -122,7 +122,7 @@ def closures_within_range(record: Record, school: LiquidLimitSchool) -> Iterator
             found=f"trial {i + 1}: {plain(x)} {_unit(school)}, not used",
             limit=f"{band_words(school.accepted)} {_unit(school)}",
             source=school.standard,
-            todo="No dry mass is needed for it.",
+            remedy="No dry mass is needed for it.",
             at=(f"trials[{i}].blows" if school.apparatus == "cup" else f"trials[{i}].penetration_mm",),
         )
 
@@ -139,7 +139,7 @@ def every_band_filled(record: Record, school: LiquidLimitSchool) -> Iterator[Ver
         found=f"open: {', '.join(band_words(b) for b in missing)}" if missing else "all filled",
         limit=f"{wanted} {_unit(school)}",
         source=school.standard,
-        todo=f"Bring the soil to {band_words(missing[0])} {_unit(school)}." if missing else "",
+        remedy=f"Bring the soil to {band_words(missing[0])} {_unit(school)}." if missing else "",
         at=("trials",),
         affects=LIMIT,
     )
@@ -163,7 +163,7 @@ def both_closures_agree(record: Record, school: LiquidLimitSchool) -> Iterator[V
             found=f"trial {i + 1}: {trial.verification_blows} then {trial.blows} drops",
             limit=f"both in {band_words(school.accepted)}, within {school.verification_drops}",
             source=school.standard,
-            todo="" if held else "Not used: remix without water and close it twice again.",
+            remedy="" if held else "Not used: remix without water and close it twice again.",
             at=(f"trials[{i}].blows",),
         )
 
@@ -181,7 +181,7 @@ def target_is_between(record: Record, school: LiquidLimitSchool) -> Iterator[Ver
         found=seen,
         limit=f"from {plain(school.target)} or less to {plain(school.target)} or more",
         source=school.standard,
-        todo="" if held else f"Add a trial {'below' if min(x) > school.target else 'above'} {plain(school.target)}.",
+        remedy="" if held else f"Add a trial {'below' if min(x) > school.target else 'above'} {plain(school.target)}.",
         at=("trials",),
         affects=LIMIT,
     )
@@ -206,7 +206,7 @@ def points_on_the_line(record: Record, school: LiquidLimitSchool) -> Iterator[Ve
         found=f"trial {worst + 1} is {plain(abs(off[worst]), 2)} points off{apart}{about}",
         limit=f"{plain(school.most_residual_percent)} point",
         source="laboratory setting",
-        todo="" if held else f"Repeat trial {worst + 1}, or leave it out with a reason.",
+        remedy="" if held else f"Repeat trial {worst + 1}, or leave it out with a reason.",
         at=(f"trials[{worst}]",),
         affects=LIMIT,
     )
@@ -219,7 +219,7 @@ def points_on_the_line(record: Record, school: LiquidLimitSchool) -> Iterator[Ve
             found=f"r² = {r2:.3f}",
             limit=f"{plain(school.least_r_squared_ratio)} or more",
             source="laboratory setting",
-            todo="" if straight else "Look for a torn groove, a crusted dish or a swapped tin.",
+            remedy="" if straight else "Look for a torn groove, a crusted dish or a swapped tin.",
             at=("trials",),
         )
 
@@ -241,7 +241,7 @@ def trials_agree(record: Record, school: LiquidLimitSchool) -> Iterator[Verdict]
         found=f"{plain(spread, 2)} points apart" + (" by water added" if estimated else ""),
         limit=f"{plain(school.most_spread_percent)} points",
         source=school.standard,
-        todo="" if held else "Make another trial.",
+        remedy="" if held else "Make another trial.",
         at=("trials",),
         affects=LIMIT,
     )
@@ -261,7 +261,7 @@ def estimates_agree(record: Record, school: LiquidLimitSchool) -> Iterator[Verdi
                 f"by water added {plain(p.estimate_percent, 3)} %",
                 limit=f"{plain(school.most_estimate_gap_percent)} points",
                 source="laboratory setting",
-                todo="Check the tin's number and the water noted.",
+                remedy="Check the tin's number and the water noted.",
                 at=(f"trials[{p.row}].mass_dry_g",),
             )
 
@@ -284,7 +284,7 @@ def above_the_plastic_limit(record: Record, school: LiquidLimitSchool) -> Iterat
         found=f"LL {plain(limit, 3)}, PL {plain(record.plastic_limit_percent, 3)} %",
         limit="LL > PL",
         source=school.standard,
-        todo="" if held else "Report nonplastic (NP), never a negative index.",
+        remedy="" if held else "Report nonplastic (NP), never a negative index.",
         at=("plastic_limit_percent",),
         affects=LIMIT,
     )

@@ -59,7 +59,7 @@ def advise(record: Record, school: PlasticLimitSchool, outcome: Outcome, now: da
             due=(Due(what="Roll another tin of threads", kind="hands", path=f"{at}tin", hands_s=900),),
         )
     if faults:
-        return Advice(headline=faults[0].todo or faults[0].found, detail=faults[0].found)
+        return Advice(headline=faults[0].remedy or faults[0].found, detail=faults[0].found)
     if record.liquid_limit_percent is None:
         return Advice(
             headline="The index waits for the liquid limit.",

@@ -34,7 +34,7 @@ def percentages_possible(record: Record, school: PlasticLimitSchool) -> Iterator
                 found=f"{words} reads {value}",
                 limit=f"0 to {plain(high)} %",
                 source="physics",
-                todo="Strike it and look it up again.",
+                remedy="Strike it and look it up again.",
                 at=(field,),
             )
 
@@ -49,7 +49,7 @@ def soil_is_plastic(record: Record, school: PlasticLimitSchool) -> Iterator[Verd
             found=why,
             limit="threads roll, LL exists, PL < LL",
             source="ASTM D4318, AASHTO T 90",
-            todo="Report NP.",
+            remedy="Report NP.",
             at=("cannot_be_rolled",),
         )
 
@@ -72,7 +72,7 @@ def determinations_agree(record: Record, school: PlasticLimitSchool) -> Iterator
         found=f"{plain(apart, 3)} points apart",
         limit=words,
         source=school.standard,
-        todo="" if held else "Roll another tin of threads and compare.",
+        remedy="" if held else "Roll another tin of threads and compare.",
         at=("determinations",),
     )
 
@@ -92,7 +92,7 @@ def enough_threads(record: Record, school: PlasticLimitSchool) -> Iterator[Verdi
             found=f"determination {i + 1}: {plain(moist, 3)} g",
             limit=f"{plain(school.least_moist_g)} g or more",
             source=school.standard,
-            todo="" if held else "Gather more threads in this tin before it goes to the oven.",
+            remedy="" if held else "Gather more threads in this tin before it goes to the oven.",
             at=(f"determinations[{i}].mass_wet_g",),
         )
 
@@ -112,7 +112,7 @@ def below_the_u_line(record: Record, school: PlasticLimitSchool) -> Iterator[Ver
         found=f"PI {plain(index, 3)} at LL {plain(liquid, 3)} %",
         limit=f"{plain(upper, 3)}: 0.9 (LL − 8)",
         source="ASTM D2487",
-        todo="" if held else "Recheck both limits: tins, tares, sums.",
+        remedy="" if held else "Recheck both limits: tins, tares, sums.",
         at=("liquid_limit_percent",),
         affects=("plasticity_index_percent", "liquidity_index", "consistency_index", "activity"),
     )

@@ -55,7 +55,7 @@ def specimen_large_enough(record: Record, school: WaterContentSchool) -> Iterato
                 found=f"largest particle {plain(record.largest_particle_mm)} mm",
                 limit="the table ends at 75 mm",
                 source=source,
-                todo="Agree the specimen's size with whoever asked for the test.",
+                remedy="Agree the specimen's size with whoever asked for the test.",
                 at=("largest_particle_mm",),
             )
             return
@@ -68,7 +68,7 @@ def specimen_large_enough(record: Record, school: WaterContentSchool) -> Iterato
         found=f"{plain(wet)} g wet soil",
         limit=f"{plain(least, 6)} g or more" + ("" if school.least_mass_g else f", reporting to {plain(report_to)} %"),
         source=source,
-        todo="" if enough else "Take a larger specimen, or report to the coarser step and say so.",
+        remedy="" if enough else "Take a larger specimen, or report to the coarser step and say so.",
         at=("mass_wet_g",),
     )
 
@@ -85,7 +85,7 @@ def temperature_within_band(record: Record, school: WaterContentSchool) -> Itera
         found=f"{plain(record.oven_temperature_c)} °C",
         limit=f"{plain(low)} to {plain(high)} °C",
         source=school.standard,
-        todo="" if held else "Reset the oven; too hot burns organic matter and drives water out of gypsum.",
+        remedy="" if held else "Reset the oven; too hot burns organic matter and drives water out of gypsum.",
         at=("oven_temperature_c",),
     )
 
@@ -103,7 +103,7 @@ def dried_long_enough(record: Record, school: WaterContentSchool) -> Iterator[Ve
             found=f"weighed {span(-minutes)} before drying began",
             limit="after",
             source="physics",
-            todo="One of the two times is wrong; strike it.",
+            remedy="One of the two times is wrong; strike it.",
             at=("in_oven_at", f"weighings[{weighings[-1].row}].weighed_at"),
         )
         return
@@ -114,7 +114,7 @@ def dried_long_enough(record: Record, school: WaterContentSchool) -> Iterator[Ve
         found=span(minutes),
         limit=f"{span(school.first_min)} or more",
         source=school.standard,
-        todo="" if enough else "Put it back and weigh again.",
+        remedy="" if enough else "Put it back and weigh again.",
         at=("weighings[0].weighed_at",),
     )
 
@@ -131,7 +131,7 @@ def mass_constant(record: Record, school: WaterContentSchool) -> Iterator[Verdic
                 found="one dry weighing",
                 limit="two that agree",
                 source=school.standard,
-                todo=f"Heat for another {span(school.again_min)} and weigh again.",
+                remedy=f"Heat for another {span(school.again_min)} and weigh again.",
                 at=(f"weighings[{len(record.weighings)}].mass_dry_g",),
             )
         return
@@ -144,7 +144,7 @@ def mass_constant(record: Record, school: WaterContentSchool) -> Iterator[Verdic
             found=f"{plain(moved)} g heavier than before",
             limit=f"{plain(change.limit_g)} g",
             source="physics",
-            todo="Something else was weighed, or it took up water: dry it and weigh again.",
+            remedy="Something else was weighed, or it took up water: dry it and weigh again.",
             at=at,
         )
         return
@@ -154,7 +154,7 @@ def mass_constant(record: Record, school: WaterContentSchool) -> Iterator[Verdic
         found=f"{plain(moved)} g between the last two weighings",
         limit=f"{plain(change.limit_g)} g ({plain(school.constant_percent)} % of the wet soil)",
         source=f"laboratory setting, {school.standard}",
-        todo="" if change.holds else f"Not constant: back into the heat for {span(school.again_min)}.",
+        remedy="" if change.holds else f"Not constant: back into the heat for {span(school.again_min)}.",
         at=at,
     )
 
@@ -171,7 +171,7 @@ def tare_agrees(record: Record, school: WaterContentSchool) -> Iterator[Verdict]
         found=f"{plain(drift, 3)} g apart",
         limit=f"{plain(school.tare_drift_g)} g",
         source="laboratory setting",
-        todo="" if held else "Clean, dry and weigh the tin; correct the register.",
+        remedy="" if held else "Clean, dry and weigh the tin; correct the register.",
         at=("mass_tin_g",),
     )
 
@@ -191,7 +191,7 @@ def balance_fine_enough(record: Record, school: WaterContentSchool) -> Iterator[
         found=f"{plain(record.balance_readability_g)} g is {plain(share, 2)} % of {plain(wet)} g",
         limit=f"{plain(school.balance_error_percent)} %",
         source="ASTM D2216",
-        todo="" if held else "Use a finer balance or more soil.",
+        remedy="" if held else "Use a finer balance or more soil.",
         at=("balance_readability_g",),
     )
 
@@ -208,7 +208,7 @@ def weighed_fresh(record: Record, school: WaterContentSchool) -> Iterator[Verdic
         found=f"{span(hours * 60)} after sampling" + (", sealed" if record.sealed == "yes" else ""),
         limit=f"{plain(school.most_hours_since_sampling)} h unless sealed",
         source="laboratory setting",
-        todo="" if held else "Water may be lost: say so on the sheet.",
+        remedy="" if held else "Water may be lost: say so on the sheet.",
         at=("sampled_at",),
     )
 
@@ -224,7 +224,7 @@ def cooled_before_weighing(record: Record, school: WaterContentSchool) -> Iterat
         found=span(record.cooled_min),
         limit=f"{span(school.cool_min)} or more, lid on",
         source="laboratory setting",
-        todo="" if held else "Hot soil reads light: cool it with the lid on and weigh again.",
+        remedy="" if held else "Hot soil reads light: cool it with the lid on and weigh again.",
         at=("cooled_min",),
     )
 
@@ -241,7 +241,7 @@ def no_fog_on_the_mirror(record: Record, school: WaterContentSchool) -> Iterator
         found=f"mirror {mirror}",
         limit="clear",
         source="ASTM D4959",
-        todo="" if mirror == "clear" else "Still losing water: stir over the heat and look again.",
+        remedy="" if mirror == "clear" else "Still losing water: stir over the heat and look again.",
         at=(f"weighings[{index}].mirror",),
     )
 
@@ -257,7 +257,7 @@ def soil_suits_the_heat(record: Record, school: WaterContentSchool) -> Iterator[
         found="gypsum or much organic matter",
         limit="60 to 80 °C",
         source=school.standard,
-        todo="" if cool else "Dry a second specimen at 60 °C and compare.",
+        remedy="" if cool else "Dry a second specimen at 60 °C and compare.",
         at=("gypsum_or_organic",),
     )
 
