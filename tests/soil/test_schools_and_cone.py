@@ -200,8 +200,10 @@ def test_the_index_is_rounded_by_the_schools_rule(school, reported):
         {"mass_tin_g": 18.73, "mass_wet_g": 28.88, "mass_dry_g": 27.01},
     ]
     record = PLASTIC.Record.model_validate({"liquid_limit_percent": 46.8, "determinations": rows})
-    index = PLASTIC.outcome(record, PLASTIC.school(school)).value("plasticity_index_percent")
+    outcome = PLASTIC.outcome(record, PLASTIC.school(school))
+    index = outcome.value("plasticity_index_percent")
     assert index.reported == reported
+    assert outcome.series["point"][0]["label"] == f"LL 47, PI {reported}", "the chart says what the sheet says"
     assert index.value == pytest.approx(24.42702, abs=0.001)
 
 

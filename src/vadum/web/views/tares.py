@@ -25,10 +25,10 @@ def tare_chart(state: State) -> TareChart | None:
     middle = (max(masses) + min(masses)) / 2
     half = max((max(masses) - min(masses)) / 2 * 1.3, 0.05)
     low, high = middle - half, middle + half
-    step = (WIDTH - 2 * PAD - 40) / (len(tares) - 1)
+    step = (WIDTH - 2 * PAD - 70) / (len(tares) - 1)
     points = tuple(
         (
-            round(PAD + 40 + i * step, 1),
+            round(PAD + 60 + i * step, 1),
             round(HEIGHT - PAD - (mass - low) / (high - low) * (HEIGHT - 2 * PAD), 1),
             f"{mass:.2f}",
             f"{at:%d %b}",

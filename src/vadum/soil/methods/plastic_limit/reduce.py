@@ -57,7 +57,7 @@ def u_line_percent(liquid_limit_percent: float) -> float:
     return 0.9 * (liquid_limit_percent - 8)
 
 
-def _chart(limit: float | None, index: float | None, provisional: bool) -> dict[str, Table]:
+def _chart(limit: float | None, index: Value | None, provisional: bool) -> dict[str, Table]:
     a_line: Table = (
         {"ll": 4 / 0.73 + 20, "pi": 4.0, "line": "A"},
         {"ll": 110.0, "pi": a_line_percent(110), "line": "A"},
@@ -70,9 +70,9 @@ def _chart(limit: float | None, index: float | None, provisional: bool) -> dict[
         {"ll": low, "pi": pi, "ll_to": pi / 0.73 + 20} for pi, low in ((4.0, 4 / 0.9 + 8), (7.0, 7 / 0.9 + 8))
     )
     point: Table = ()
-    if limit is not None and index is not None:
-        label = f"LL {rounded(limit, 1)}, PI {rounded(index, 1)}"
-        point = ({"ll": limit, "pi": index, "state": "about" if provisional else "measured", "label": label},)
+    if limit is not None and index is not None and index.value is not None:
+        label = f"LL {rounded(limit, 1)}, PI {index.reported}"
+        point = ({"ll": limit, "pi": index.value, "state": "about" if provisional else "measured", "label": label},)
     return {"a_line": a_line, "u_line": u_line, "band": band, "point": point}
 
 
@@ -221,7 +221,7 @@ def reduce(record: Record, school: PlasticLimitSchool) -> Outcome:
     values: list[Value] = []
     working: list[Line] = []
     limit: float | None = None
-    index: float | None = None
+    index: Value | None = None
     short = len(found) < school.least_determinations
     for i, _ in found:
         row = record.determinations[i]
@@ -274,7 +274,7 @@ def reduce(record: Record, school: PlasticLimitSchool) -> Outcome:
             more, lines = _indices(record, school, limit, short)
             values += more
             working += lines
-            index = next((v.value for v in more if v.key == "plasticity_index_percent"), None)
+            index = next((v for v in more if v.key == "plasticity_index_percent"), None)
     rows: Table = tuple({"determination": i + 1, "w_percent": content} for i, content in found)
     return Outcome(
         method="plastic_limit",
