@@ -10,7 +10,8 @@ import pytest
 from vadum.bench.foreman import Foreman
 from vadum.bench.moments import Moment, clashes, in_order
 from vadum.soil.outcome import Due
-from vadum.tape import people
+from vadum.tape import people, runs
+from vadum.tape.entries import NewEntry, append
 from vadum.tape.runs import Shelf
 
 
@@ -91,6 +92,18 @@ def test_the_bench_follows_the_tape_and_the_time(lab):
     bench = first()
     assert bench.now.urgency(lab.clock.now()) == "ready"
     assert bench.river.lanes[0].stones[-1].state == "late"
+
+
+def test_one_tape_that_cannot_be_read_does_not_take_the_bench_from_everyone(lab):
+    good, bad = lab.start("water_content"), lab.start("water_content")
+    with lab.database.writing() as session:
+        append(session, runs.find(session, bad), NewEntry(path="no_such_place", value="1"), "AT", lab.clock.now())
+    with lab.database.reading() as session:
+        bench = Foreman(Shelf()).bench(session, lab.clock.now(), "hour")
+    told = {m.run_code: m.due.what for m in (bench.now, *bench.after)}
+    assert told[bad] == f"{bad} cannot be read: run vadum check"
+    assert told[good] == "Take a clean, dry tin"
+    assert {lane.code for lane in bench.river.lanes} == {good, bad}
 
 
 def vadum(*arguments, stdin="", **environment):

@@ -9,8 +9,10 @@ from sqlmodel import Session, col
 
 from vadum.bench.moments import Moment, clashes, in_order
 from vadum.bench.river import Flow, River, river
+from vadum.soil.errors import VadumError
 from vadum.soil.outcome import Due
 from vadum.soil.register import METHODS
+from vadum.tape.entries import read_tape
 from vadum.tape.ground import place_words
 from vadum.tape.runs import Read, Shelf
 from vadum.tape.tables import Run, Sample, Spot
@@ -73,8 +75,12 @@ class Foreman:
         kept = self._dues.get(run.id)
         if kept and kept[0] == run.last_seq and kept[1] <= now and (kept[2] is None or now < kept[2]):
             return kept[3]
-        advice = self._read(session, run.id).at(now).advice
-        dues = advice.due if advice else ()
+        try:
+            advice = self._read(session, run.id).at(now).advice
+            dues = advice.due if advice else ()
+        except VadumError as error:
+            # One tape that cannot be read must not take the bench from everyone: it is told, and the rest goes on.
+            dues = (Due(what=f"{run.code} cannot be read: run vadum check", kind="hands", detail=str(error)),)
         turning = [d.at for d in dues if d.at and d.at > now]
         with self._lock:
             self._dues[run.id] = (run.last_seq, now, min(turning) if turning else None, dues)
@@ -105,7 +111,7 @@ class Foreman:
         shown = sorted(((run, found) for run, found in runs if found), key=lambda r: rank[r[0].code])
         flows = []
         for run, found in shown[:most_lanes]:
-            entries = self._read(session, run.id).entries
+            entries = read_tape(session, run.id)
             touched = tuple(e.at.astimezone(now.tzinfo) for e in entries if e.value is not None)
             title = METHODS[run.method].title
             flows.append(Flow(run.code, title, run.words, run.started_at, touched, tuple(found)))

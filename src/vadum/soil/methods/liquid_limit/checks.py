@@ -3,10 +3,11 @@
 from collections.abc import Iterator
 
 from vadum.soil.methods.liquid_limit.line import flow_line, left_out_residuals
+from vadum.soil.methods.liquid_limit.one_point import one_point_limits
 from vadum.soil.methods.liquid_limit.points import abscissa, band_words, missing_bands, points
 from vadum.soil.methods.liquid_limit.record import Record
 from vadum.soil.methods.liquid_limit.schools import LiquidLimitSchool
-from vadum.soil.numerics import plain
+from vadum.soil.numerics import mean, plain
 from vadum.soil.outcome import Verdict
 from vadum.soil.readings import known
 from vadum.soil.tins import balance_in_date, masses_possible
@@ -231,7 +232,7 @@ def trials_agree(record: Record, school: LiquidLimitSchool) -> Iterator[Verdict]
     counting = [p for p in points(record, school) if p.counts and p.w_percent is not None]
     if len(counting) < 2:
         return
-    limits = [(p.w_percent or 0.0) * (p.abscissa / school.target) ** school.exponent for p in counting]
+    limits = one_point_limits(counting, school)
     spread = max(limits) - min(limits)
     held = spread <= school.most_spread_percent + 1e-9
     estimated = any(p.estimated for p in counting)
@@ -274,7 +275,7 @@ def above_the_plastic_limit(record: Record, school: LiquidLimitSchool) -> Iterat
     line = flow_line(counting, school) if school.kind == "multipoint" else None
     limit = line.at(school.target) if line else None
     if limit is None and school.kind == "one_point" and counting:
-        limit = (counting[0].w_percent or 0.0) * (counting[0].abscissa / school.target) ** school.exponent
+        limit = mean(one_point_limits(counting, school))
     if limit is None:
         return
     held = limit > record.plastic_limit_percent

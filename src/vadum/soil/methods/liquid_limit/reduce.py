@@ -5,6 +5,7 @@ from typing import NamedTuple
 
 from vadum.soil.methods.liquid_limit.checks import checks
 from vadum.soil.methods.liquid_limit.line import FlowLine, flow_line
+from vadum.soil.methods.liquid_limit.one_point import one_point_factor
 from vadum.soil.methods.liquid_limit.points import Point, band_words, bands_filled, missing_bands, points
 from vadum.soil.methods.liquid_limit.record import Record
 from vadum.soil.methods.liquid_limit.schools import PRINTED_FACTORS, LiquidLimitSchool
@@ -14,20 +15,6 @@ from vadum.soil.readings import known
 from vadum.soil.tins import water_line
 
 KEY = "liquid_limit_percent"
-
-
-def one_point_factor(drops: float, school: LiquidLimitSchool) -> float:
-    """`(N/25)^0.121`, or the printed three decimals where the school uses them.
-
-    Source: AASHTO T 89 method B; ASTM D4318 method B.
-
-    >>> from vadum.soil.methods.liquid_limit.schools import SCHOOLS
-    >>> one_point_factor(22, SCHOOLS["one_point_verified"]), round(one_point_factor(22, SCHOOLS["one_point"]), 5)
-    (0.985, 0.98465)
-    """
-    if school.printed_factors and drops in PRINTED_FACTORS:
-        return PRINTED_FACTORS[int(drops)]
-    return float((drops / school.target) ** school.exponent)
 
 
 class Found(NamedTuple):
@@ -231,7 +218,8 @@ def _series(
         {"low": low, "high": high, "label": band_words((low, high)), "open": held is None}
         for (low, high), held in zip(dict.fromkeys(school.bands), filled, strict=False)
     )
-    return {"points": rows, "line": drawn, "read_off": read_off, "bands": bands}
+    used: Table = tuple({"trial": p.row + 1, "used": p.counts} for p in found)
+    return {"trials": used, "points": rows, "line": drawn, "read_off": read_off, "bands": bands}
 
 
 def _missing(record: Record, school: LiquidLimitSchool, found: list[Point]) -> tuple[Missing, ...]:

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 
+from vadum.soil.methods.plastic_limit.chart import u_line_percent
 from vadum.soil.methods.plastic_limit.record import Record
 from vadum.soil.methods.plastic_limit.schools import PlasticLimitSchool
 from vadum.soil.methods.plastic_limit.threads import counting, nonplastic_because
@@ -104,7 +105,7 @@ def below_the_u_line(record: Record, school: PlasticLimitSchool) -> Iterator[Ver
     if not contents or not known(liquid) or mean(contents) >= liquid:
         return
     index = liquid - mean(contents)
-    upper = 0.9 * (liquid - 8)
+    upper = u_line_percent(liquid)
     held = index <= upper
     yield Verdict(
         rule="below the U-line",

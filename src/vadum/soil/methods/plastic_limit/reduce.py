@@ -3,6 +3,7 @@
 import math
 
 from vadum.soil.errors import ReductionError
+from vadum.soil.methods.plastic_limit.chart import a_line_percent, u_line_percent
 from vadum.soil.methods.plastic_limit.checks import checks
 from vadum.soil.methods.plastic_limit.record import Record
 from vadum.soil.methods.plastic_limit.schools import PlasticLimitSchool
@@ -41,20 +42,6 @@ def liquidity_index(water_percent: float, plastic_limit_percent: float, plastici
     0.2263
     """
     return (water_percent - plastic_limit_percent) / plasticity_percent
-
-
-def a_line_percent(liquid_limit_percent: float) -> float:
-    """`PI = 0.73 (LL - 20)`. Source: ASTM D2487.
-
-    >>> a_line_percent(50)
-    21.9
-    """
-    return 0.73 * (liquid_limit_percent - 20)
-
-
-def u_line_percent(liquid_limit_percent: float) -> float:
-    """`PI = 0.9 (LL - 8)`, the upper bound of natural soils. Source: ASTM D2487."""
-    return 0.9 * (liquid_limit_percent - 8)
 
 
 def _chart(limit: float | None, index: Value | None, provisional: bool) -> dict[str, Table]:
