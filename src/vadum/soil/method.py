@@ -46,12 +46,22 @@ class Trial:
 
 
 @dataclass(frozen=True)
+class Taken:
+    """A reading that comes from another test of the same sample: that method's value, and what is noted with it."""
+
+    method: str
+    key: str
+    also: Mapping[str, str] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
 class Method:
     """A test: what is measured, by which schools, and how it is reduced, advised and practised.
 
     `reduce(record, school)` accepts a record at any stage. `advise(record, school, outcome, now)` says what now.
     `virtual(seed, school, mistake)` answers the test from a made-up soil; `mistakes` names the ones it can make.
-    `columns` are the reading columns of the printed sheet, by row list.
+    `columns` are the reading columns of the printed sheet, by row list. `takes` names the fields that another test
+    of the sample can fill when the run begins.
     """
 
     name: str
@@ -68,6 +78,7 @@ class Method:
     mistakes: Mapping[str, str]
     limits_of_use: str
     columns: Mapping[str, tuple[str, ...]]
+    takes: Mapping[str, Taken] = field(default_factory=dict)
 
     def school(self, name: str | None = None) -> School:
         """The school of that name, or the first; raises UnknownName."""

@@ -9,19 +9,26 @@ COOLING = "Cool 5 to 10 min with the lid on."
 
 
 def oven_advice(
-    tins: list[tuple[str, str]], in_oven_at: datetime | None, oven_min: float, now: datetime, before: str = ""
+    tins: list[tuple[str, str]],
+    in_oven_at: datetime | None,
+    oven_min: float,
+    now: datetime,
+    before: str = "",
+    vessel: str = "tin",
 ) -> Advice | None:
     """What now for tins that are weighed wet and not yet dry; None when there is none.
 
-    `tins` are (path of the dry mass, the tin's name); `before` is said ahead of putting them in.
+    `tins` are (path of the dry mass, the tin's name); `before` is said ahead of putting them in; `vessel` is what
+    holds the soil.
     """
     if not tins:
         return None
     names = ", ".join(name for _, name in tins)
     many = "s" if len(tins) > 1 else ""
     paths = tuple(path for path, _ in tins)
+    many_vessels = f"{vessel.capitalize()}{many}"
     if in_oven_at is None:
-        what = f"Tin{many} {names} into the oven"
+        what = f"{many_vessels} {names} into the oven"
         return Advice(
             headline=f"{before}{what}.",
             detail="Lids off, 105–115 °C. Enter when they are in.",
@@ -30,19 +37,19 @@ def oven_advice(
         )
     ready = in_oven_at + timedelta(minutes=oven_min)
     due = Due(
-        what=f"Weigh tin{many} {names} dry",
+        what=f"Weigh {vessel}{many} {names} dry",
         kind="wait",
         at=ready,
         since=in_oven_at,
         path=paths[0],
         hands_s=120 + 60 * len(tins),
-        label=f"tin{many} {names}",
+        label=f"{vessel}{many} {names}",
         detail=COOLING,
     )
     left = minutes_between(now, ready)
     if left > 0:
         return Advice(
-            headline=f"Tin{many} {names} in the oven until {clock(ready, now)}.",
+            headline=f"{many_vessels} {names} in the oven until {clock(ready, now)}.",
             detail="Nothing to do for this soil until then.",
             amount=clock(ready, now),
             amount_note=f"in {span(left)}",
@@ -51,7 +58,7 @@ def oven_advice(
         )
     after = ", ".join(name for _, name in tins[1:])
     return Advice(
-        headline=f"Tin {tins[0][1]} is dry: weigh it.",
+        headline=f"{vessel.capitalize()} {tins[0][1]} is dry: weigh it.",
         detail=f"{COOLING} Then {after}." if after else COOLING,
         amount=f"since {clock(ready, now)}",
         wants=paths,

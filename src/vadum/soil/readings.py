@@ -9,6 +9,14 @@ from pydantic import BaseModel, BeforeValidator, ConfigDict
 
 # Every number's name ends in its unit; labels, forms and a test read this table.
 UNITS: dict[str, str] = {
+    "_g_l": "g/L",
+    "_mg_m3": "Mg/m³",
+    "_kn_m3": "kN/m³",
+    "_kg_m2": "kg/m²",
+    "_cm3": "cm³",
+    "_cm2": "cm²",
+    "_cm": "cm",
+    "_kg": "kg",
     "_g": "g",
     "_ml": "mL",
     "_mm": "mm",
@@ -17,8 +25,10 @@ UNITS: dict[str, str] = {
     "_h": "h",
     "_min": "min",
     "_s": "s",
+    "_sg": "",
     "_ratio": "",
     "_index": "",
+    "_count": "",
     "_at": "",
     "_on": "",
     "blows": "drops",

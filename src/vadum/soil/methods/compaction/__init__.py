@@ -1,0 +1,44 @@
+"""Compaction curve: maximum dry density and optimum water content."""
+
+from vadum.soil.method import Method, Taken
+from vadum.soil.methods.compaction.advise import advise
+from vadum.soil.methods.compaction.record import Record
+from vadum.soil.methods.compaction.reduce import reduce
+from vadum.soil.methods.compaction.schools import SCHOOLS
+from vadum.soil.methods.compaction.steps import STEPS
+from vadum.soil.methods.compaction.virtual import MISTAKES, virtual
+
+METHOD = Method(
+    name="compaction",
+    code="CP",
+    title="Compaction",
+    version="1",
+    standards=("ASTM D698", "ASTM D1557", "AASHTO T 99", "AASHTO T 180", "BS 1377-4"),
+    Record=Record,
+    schools=SCHOOLS,
+    reduce=reduce,
+    advise=advise,
+    steps=STEPS,
+    virtual=virtual,
+    mistakes=MISTAKES,
+    limits_of_use=(
+        "The maximum of this effort in this mould. Rollers give other efforts; stones over the mould's limit are left "
+        "out and corrected for. Field densities are compared at the same effort and stones."
+    ),
+    columns={
+        "points": (
+            "water_added_ml",
+            "mass_with_soil_g",
+            "tin",
+            "mass_tin_g",
+            "mass_wet_g",
+            "mass_dry_g",
+            "excluded_because",
+        )
+    },
+    takes={
+        "specific_gravity_ratio": Taken(
+            "specific_gravity", "specific_gravity_ratio", {"specific_gravity_from": "measured"}
+        )
+    },
+)

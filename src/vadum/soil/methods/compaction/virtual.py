@@ -1,0 +1,64 @@
+"""A virtual soil with a known compaction curve, seen through a mould, tins and a balance."""
+
+import random
+from datetime import UTC, datetime, timedelta
+
+from vadum.soil.method import Trial
+from vadum.soil.methods.compaction.record import Point, Record
+from vadum.soil.methods.compaction.schools import CompactionSchool
+from vadum.soil.phases import zero_air_mg_m3
+
+MISTAKES = {
+    "one_sided": "every point drier than the optimum",
+    "swapped": "wet and dry masses of a tin typed in each other's place",
+    "gravity": "a specific gravity far too low",
+}
+START = datetime(2026, 1, 5, 9, 0, tzinfo=UTC)
+
+
+def virtual(seed: int, school: CompactionSchool, mistake: str | None = None) -> Trial:
+    """A full record of a virtual soil whose true peak is returned beside it."""
+    dice = random.Random(seed)
+    gravity = 2.68
+    optimum = dice.uniform(10, 17)
+    # The peak lies at 75 to 85 % saturation, as it does for most soils.
+    peak = 0.925 * zero_air_mg_m3(optimum, gravity)
+    bend = dice.uniform(0.005, 0.0065)
+    portion, air_dry = 2500.0, 3.0
+    dry = portion / (1 + air_dry / 100)
+    before = 0.0
+    rows = []
+    for n in range(5):
+        shift = -7.0 if mistake == "one_sided" else 0.0
+        w = optimum + (n - 2) * 1.6 + shift + dice.uniform(-0.25, 0.25)
+        added = dry * (w - air_dry) / 100
+        density = peak - bend * (w - optimum) ** 2 + dice.gauss(0, 0.0012)
+        soil = density * (1 + w / 100) * school.mould_cm3
+        tin, part = round(dice.uniform(18, 25), 2), dice.uniform(90, 120)
+        row = Point(
+            water_added_ml=round(added if school.fresh_portions else added - before, 0),
+            mass_with_soil_g=round(4200 + soil, 0),
+            tin=str(dice.randint(1, 99)),
+            mass_tin_g=tin,
+            mass_wet_g=round(tin + part * (1 + w / 100), 2),
+            mass_dry_g=round(tin + part, 2),
+        )
+        before = added
+        rows.append(row)
+    if mistake == "swapped":
+        rows[1] = rows[1].model_copy(update={"mass_wet_g": rows[1].mass_dry_g, "mass_dry_g": rows[1].mass_wet_g})
+    record = Record(
+        mould="M1",
+        mould_mass_g=4200,
+        mould_volume_cm3=school.mould_cm3,
+        mass_portion_g=portion,
+        portion_water_percent=air_dry,
+        specific_gravity_ratio=2.2 if mistake == "gravity" else gravity,
+        specific_gravity_from="measured",
+        oversize_percent=12.0,
+        oversize_gravity_ratio=2.65,
+        points=tuple(rows),
+        in_oven_at=START + timedelta(hours=3),
+    )
+    truth = {"optimum_water_percent": optimum, "maximum_dry_density_mg_m3": peak}
+    return Trial(record, truth, {"optimum_water_percent": 0.5, "maximum_dry_density_mg_m3": 0.006}, mistake)

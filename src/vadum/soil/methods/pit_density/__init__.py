@@ -1,0 +1,29 @@
+"""In-place density by excavation."""
+
+from vadum.soil.method import Method
+from vadum.soil.methods.pit_density.advise import advise
+from vadum.soil.methods.pit_density.record import Record
+from vadum.soil.methods.pit_density.reduce import reduce
+from vadum.soil.methods.pit_density.schools import SCHOOLS
+from vadum.soil.methods.pit_density.steps import STEPS
+from vadum.soil.methods.pit_density.virtual import MISTAKES, virtual
+
+METHOD = Method(
+    name="pit_density",
+    code="PD",
+    title="Pit density",
+    version="1",
+    standards=("ASTM D1556", "ASTM D2167", "ASTM D5030", "ISO 11272"),
+    Record=Record,
+    schools=SCHOOLS,
+    reduce=reduce,
+    advise=advise,
+    steps=STEPS,
+    virtual=virtual,
+    mistakes=MISTAKES,
+    limits_of_use=(
+        "One hole, as large as it was dug. Two densities are given: of the whole soil, and of the fine earth between "
+        "the stones; a job wants one of them, and they are not the same."
+    ),
+    columns={},
+)

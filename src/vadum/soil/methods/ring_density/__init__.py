@@ -1,0 +1,34 @@
+"""In-place density by a drive ring."""
+
+from vadum.soil.method import Method, Taken
+from vadum.soil.methods.ring_density.advise import advise
+from vadum.soil.methods.ring_density.record import Record
+from vadum.soil.methods.ring_density.reduce import reduce
+from vadum.soil.methods.ring_density.schools import SCHOOLS
+from vadum.soil.methods.ring_density.steps import STEPS
+from vadum.soil.methods.ring_density.virtual import MISTAKES, virtual
+
+METHOD = Method(
+    name="ring_density",
+    code="RD",
+    title="Ring density",
+    version="1",
+    standards=("ASTM D2937", "ISO 11272", "BS 1377-9"),
+    Record=Record,
+    schools=SCHOOLS,
+    reduce=reduce,
+    advise=advise,
+    steps=STEPS,
+    virtual=virtual,
+    mistakes=MISTAKES,
+    limits_of_use=(
+        "One place of the ground, as large as the ring. Driving can press or loosen it; stones under the edge spoil it. "
+        "Several rings show the scatter."
+    ),
+    columns={"headspaces": ("end", "headspace_mm")},
+    takes={
+        "particle_density_mg_m3": Taken(
+            "specific_gravity", "specific_gravity_ratio", {"particle_density_from": "measured"}
+        )
+    },
+)

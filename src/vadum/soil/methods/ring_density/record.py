@@ -1,0 +1,34 @@
+"""What is measured for a ring density: the ring, how far it is filled, its soil, a subsample for water."""
+
+from typing import Literal
+
+from pydantic import Field
+
+from vadum.soil.readings import Moment, Number, Part
+from vadum.soil.tins import TinRow, WithBalance
+
+
+class Headspace(Part):
+    """The empty height in the ring at one place round its edge."""
+
+    headspace_mm: Number | None = Field(None, title="headspace")
+    end: Literal["top", "bottom"] | None = Field(None, title="end of the ring")
+
+
+class Record(TinRow, WithBalance):
+    """A density by ring. The tin's masses are those of the subsample for water content."""
+
+    ring: str | None = Field(None, title="ring", max_length=20)
+    ring_diameter_mm: Number | None = Field(None, title="ring, inside diameter")
+    ring_height_mm: Number | None = Field(None, title="ring, height")
+    headspaces: tuple[Headspace, ...] = Field((), title="headspaces")
+    outside_headspace_mm: Number | None = Field(None, title="ground below the ring's top, outside")
+    sampled_at: Moment | None = Field(None, title="sampled")
+    sealed: Literal["yes", "no"] | None = Field(None, title="bag sealed")
+    mass_container_g: Number | None = Field(None, title="empty bag or ring")
+    mass_with_soil_g: Number | None = Field(None, title="bag or ring + moist soil")
+    weighed_at: Moment | None = Field(None, title="weighed moist", json_schema_extra={"moment_of": "mass_with_soil_g"})
+    in_oven_at: Moment | None = Field(None, title="tin into the oven")
+    particle_density_mg_m3: Number | None = Field(None, title="particle density")
+    particle_density_from: Literal["measured", "assumed"] | None = Field(None, title="particle density is")
+    remarks: str | None = Field(None, title="remarks", max_length=2000)

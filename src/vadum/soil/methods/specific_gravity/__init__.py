@@ -1,0 +1,40 @@
+"""Specific gravity of solids."""
+
+from vadum.soil.method import Method
+from vadum.soil.methods.specific_gravity.advise import advise
+from vadum.soil.methods.specific_gravity.record import Record
+from vadum.soil.methods.specific_gravity.reduce import reduce
+from vadum.soil.methods.specific_gravity.schools import SCHOOLS
+from vadum.soil.methods.specific_gravity.steps import STEPS
+from vadum.soil.methods.specific_gravity.virtual import MISTAKES, virtual
+
+METHOD = Method(
+    name="specific_gravity",
+    code="GS",
+    title="Specific gravity",
+    version="1",
+    standards=("ASTM D854", "ISO 17892-3", "AASHTO T 100"),
+    Record=Record,
+    schools=SCHOOLS,
+    reduce=reduce,
+    advise=advise,
+    steps=STEPS,
+    virtual=virtual,
+    mistakes=MISTAKES,
+    limits_of_use=(
+        "The mean of the solids finer than the sieve they came through, at 20 °C. Soluble salts, gypsum and organic "
+        "matter make it uncertain; it says nothing of the coarse part."
+    ),
+    columns={
+        "determinations": (
+            "pycnometer",
+            "mass_pycnometer_g",
+            "mass_full_g",
+            "full_at_c",
+            "mass_with_soil_g",
+            "temperature_c",
+            "mass_dry_soil_g",
+            "excluded_because",
+        )
+    },
+)

@@ -1,0 +1,150 @@
+"""The rules that judge a specific gravity."""
+
+from collections.abc import Iterator
+
+from vadum.soil.judging import possible, ruling
+from vadum.soil.methods.specific_gravity.pycnometer import counting, full_at_test_g
+from vadum.soil.methods.specific_gravity.record import Record
+from vadum.soil.methods.specific_gravity.schools import SpecificGravitySchool
+from vadum.soil.numerics import mean, plain
+from vadum.soil.outcome import Verdict
+from vadum.soil.physics import WATER_RANGE_C, water_density_mg_m3
+from vadum.soil.readings import known
+from vadum.soil.tins import balance_in_date
+from vadum.soil.times import span
+
+MASSES = ("mass_pycnometer_g", "mass_full_g", "mass_with_soil_g", "mass_dry_soil_g")
+
+
+def masses_obey_physics(record: Record, school: SpecificGravitySchool) -> Iterator[Verdict]:
+    """Masses in their order: empty below full of water, full of water below with soil, soil displacing water."""
+    fields = type(record.determinations[0]).model_fields if record.determinations else {}
+    for i, row in enumerate(record.determinations):
+        if row.excluded_because:
+            continue
+        at = f"determinations[{i}]."
+        yield from possible(
+            [(f"{at}{m}", f"pycnometer {i + 1}: {fields[m].title}", getattr(row, m)) for m in MASSES],
+            strictly=True,
+            unit="g",
+        )
+        low, high = WATER_RANGE_C
+        temperatures = (("full_at_c", "filled at"), ("temperature_c", "temperature"))
+        yield from possible(
+            [(f"{at}{f}", f"pycnometer {i + 1}: {words}", getattr(row, f)) for f, words in temperatures],
+            low=low,
+            high=high,
+            unit="°C",
+        )
+        empty, full, soil = row.mass_pycnometer_g, row.mass_full_g, row.mass_dry_soil_g
+        with_soil = row.mass_with_soil_g
+        orders = []
+        if known(empty) and known(full):
+            orders.append((empty < full, "empty", empty, "full of water", full, "mass_full_g"))
+        at_test = full
+        temperatures_known = known(row.full_at_c) and known(row.temperature_c)
+        if known(empty) and known(full) and temperatures_known and known(row.full_at_c) and known(row.temperature_c):
+            if low <= row.full_at_c <= high and low <= row.temperature_c <= high:
+                then, now = water_density_mg_m3(row.full_at_c), water_density_mg_m3(row.temperature_c)
+                at_test = full_at_test_g(empty, full, then, now)
+        if known(at_test) and known(with_soil):
+            orders.append((at_test < with_soil, "full of water", at_test, "with soil", with_soil, "mass_with_soil_g"))
+        if known(at_test) and known(with_soil) and known(soil):
+            most = at_test + soil
+            orders.append((with_soil < most, "with soil", with_soil, "water + soil", most, "mass_with_soil_g"))
+        for held, lighter, low_g, heavier, high_g, field in orders:
+            if not held:
+                yield Verdict(
+                    rule="masses in their order",
+                    level="stop",
+                    found=f"pycnometer {i + 1}: {lighter} {plain(low_g, 6)} ≥ {heavier} {plain(high_g, 6)} g",
+                    limit=f"{lighter} < {heavier}",
+                    source="physics",
+                    remedy="Look at the digits and the pycnometer's number; strike the wrong one.",
+                    at=(f"{at}{field}",),
+                )
+
+
+def determinations_agree(record: Record, school: SpecificGravitySchool) -> Iterator[Verdict]:
+    """The determinations lie within the school's limit."""
+    gravities = [f.gravity for f in counting(record)]
+    if len(gravities) > 1:
+        apart = max(gravities) - min(gravities)
+        yield ruling(
+            "determinations agree",
+            apart <= school.most_apart + 1e-9,
+            f"{plain(apart, 2)} apart",
+            f"{plain(school.most_apart)}",
+            school.standard,
+            "Repeat with another pycnometer; air left in the soil reads low.",
+            ("determinations",),
+        )
+
+
+def gravity_usual(record: Record, school: SpecificGravitySchool) -> Iterator[Verdict]:
+    """Most soils lie between 2.5 and 2.9."""
+    gravities = [f.gravity for f in counting(record)]
+    if gravities:
+        low, high = school.usual
+        value = mean(gravities)
+        yield ruling(
+            "specific gravity as soils have it",
+            low <= value <= high,
+            plain(value),
+            f"{plain(low)} to {plain(high)}",
+            "laboratory setting",
+            "Low: air or organic matter; high: heavy minerals. Say which, or repeat.",
+            ("determinations",),
+            otherwise="watch",
+        )
+
+
+def air_drawn_long_enough(record: Record, school: SpecificGravitySchool) -> Iterator[Verdict]:
+    """Air left in the soil reads as volume of solids."""
+    if record.deaired_by is None or not known(record.deaired_min):
+        return
+    least = school.vacuum_min if record.deaired_by == "vacuum" else school.boiling_min
+    yield ruling(
+        "air drawn long enough",
+        record.deaired_min >= least,
+        f"{record.deaired_by}, {span(record.deaired_min)}",
+        f"{span(least)} or more",
+        school.standard,
+        "Draw the air again until no bubble rises, fill, and weigh again.",
+        ("deaired_min",),
+        otherwise="watch",
+    )
+
+
+def near_the_calibration(record: Record, school: SpecificGravitySchool) -> Iterator[Verdict]:
+    """The glass grows with heat: the calibration holds near its own temperature."""
+    for i, row in enumerate(record.determinations):
+        if row.excluded_because or not known(row.full_at_c) or not known(row.temperature_c):
+            continue
+        away = abs(row.temperature_c - row.full_at_c)
+        yield ruling(
+            "near the calibration's temperature",
+            away <= school.most_from_calibration_c + 1e-9,
+            f"pycnometer {i + 1}: {plain(away, 2)} °C away",
+            f"{plain(school.most_from_calibration_c)} °C",
+            school.standard,
+            "Let it come to the calibration's temperature, or calibrate it near this one.",
+            (f"determinations[{i}].temperature_c",),
+            otherwise="watch",
+        )
+
+
+ALL = (
+    masses_obey_physics,
+    determinations_agree,
+    gravity_usual,
+    air_drawn_long_enough,
+    near_the_calibration,
+    balance_in_date,
+)
+
+
+def checks(record: Record, school: SpecificGravitySchool) -> Iterator[Verdict]:
+    """Every rule in turn."""
+    for check in ALL:
+        yield from check(record, school)

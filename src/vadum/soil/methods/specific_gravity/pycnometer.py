@@ -1,0 +1,77 @@
+"""What one pycnometer gives, and which count."""
+
+import math
+from typing import NamedTuple
+
+from vadum.soil.errors import ReductionError
+from vadum.soil.methods.specific_gravity.record import Determination, Record
+from vadum.soil.physics import water_density_mg_m3
+
+
+class Found(NamedTuple):
+    """One determination: its row and its specific gravity at 20 °C."""
+
+    row: int
+    gravity: float
+
+
+def full_at_test_g(
+    mass_pycnometer_g: float, mass_full_g: float, density_then_mg_m3: float, density_now_mg_m3: float
+) -> float:
+    """Mass of the pycnometer full of water at the test's temperature, g.
+
+    `M_t = M_p + (M_c - M_p) rho_t / rho_c`
+
+    Source: ASTM D854.
+
+    >>> round(full_at_test_g(178.42, 676.98, 0.9979285, 0.9971286), 2)
+    676.58
+    """
+    return mass_pycnometer_g + (mass_full_g - mass_pycnometer_g) * density_now_mg_m3 / density_then_mg_m3
+
+
+def gravity_at_test(mass_dry_g: float, full_g: float, with_soil_g: float) -> float:
+    """Specific gravity at the test's temperature: `Gs = Ms / (Ms + Mpw,t - Mpws,t)`.
+
+    Raises ReductionError unless the soil displaces some water. Source: ASTM D854.
+
+    >>> round(gravity_at_test(61.35, 676.58, 715.25), 4)
+    2.705
+    """
+    displaced = mass_dry_g + full_g - with_soil_g
+    if mass_dry_g <= 0 or displaced <= 0:
+        raise ReductionError("specific gravity", f"{displaced:.2f} g of water displaced", "more than none")
+    return mass_dry_g / displaced
+
+
+def determined(row: Determination) -> tuple[float, dict[str, float]] | None:
+    """Specific gravity at 20 °C of one pycnometer with the inputs of its working; None until it is complete."""
+    readings = (row.mass_pycnometer_g, row.mass_full_g, row.full_at_c, row.mass_with_soil_g, row.temperature_c)
+    if row.mass_dry_soil_g is None or any(r is None or not math.isfinite(r) for r in (*readings, row.mass_dry_soil_g)):
+        return None
+    empty, full, then_c, with_soil, now_c = (float(r or 0) for r in readings)
+    try:
+        then, now, at_20 = (water_density_mg_m3(t) for t in (then_c, now_c, 20.0))
+        gravity = gravity_at_test(row.mass_dry_soil_g, full_at_test_g(empty, full, then, now), with_soil)
+    except ReductionError:
+        return None
+    inputs = {
+        "M_s": row.mass_dry_soil_g,
+        "M_p": empty,
+        "M_c": full,
+        "M_pws": with_soil,
+        "rho_c": then,
+        "rho_t": now,
+        "rho_20": at_20,
+    }
+    return gravity * now / at_20, inputs
+
+
+def counting(record: Record) -> list[Found]:
+    """The determinations that are complete, possible and not left out."""
+    found = []
+    for i, row in enumerate(record.determinations):
+        made = determined(row)
+        if made and not row.excluded_because:
+            found.append(Found(i, made[0]))
+    return found

@@ -1,0 +1,32 @@
+"""What is measured for a specific gravity: a pycnometer with water, and again with soil and water."""
+
+from typing import Literal
+
+from pydantic import Field
+
+from vadum.soil.readings import Moment, Number, Part
+from vadum.soil.tins import WithBalance
+
+
+class Determination(Part):
+    """One pycnometer. Its masses empty and full of water at a temperature come from the kit."""
+
+    pycnometer: str | None = Field(None, title="pycnometer", max_length=20)
+    mass_pycnometer_g: Number | None = Field(None, title="empty pycnometer")
+    mass_full_g: Number | None = Field(None, title="full of water")
+    full_at_c: Number | None = Field(None, title="filled at")
+    mass_with_soil_g: Number | None = Field(None, title="with soil and water")
+    temperature_c: Number | None = Field(None, title="temperature of the slurry")
+    mass_dry_soil_g: Number | None = Field(None, title="oven-dry soil")
+    excluded_because: str | None = Field(None, title="left out because", max_length=400)
+
+
+class Record(WithBalance):
+    """A specific gravity of solids."""
+
+    came_through_mm: Number | None = Field(None, title="came through the sieve of")
+    deaired_by: Literal["vacuum", "boiling"] | None = Field(None, title="air taken out by")
+    deaired_min: Number | None = Field(None, title="air taken out for")
+    determinations: tuple[Determination, ...] = Field((), title="pycnometers")
+    in_oven_at: Moment | None = Field(None, title="dishes into the oven")
+    remarks: str | None = Field(None, title="remarks", max_length=2000)

@@ -1,0 +1,51 @@
+"""Virtual solids of a known specific gravity, seen through pycnometers and a balance."""
+
+import random
+
+from vadum.soil.method import Trial
+from vadum.soil.methods.specific_gravity.pycnometer import full_at_test_g
+from vadum.soil.methods.specific_gravity.record import Determination, Record
+from vadum.soil.methods.specific_gravity.schools import SpecificGravitySchool
+from vadum.soil.physics import water_density_mg_m3
+
+MISTAKES = {
+    "air": "air left in one pycnometer",
+    "swapped": "masses with water and with soil typed in each other's place",
+    "hurried": "vacuum for ten minutes only",
+}
+
+
+def virtual(seed: int, school: SpecificGravitySchool, mistake: str | None = None) -> Trial:
+    """A full record of virtual solids whose true specific gravity is returned beside it."""
+    dice = random.Random(seed)
+    truth = dice.uniform(2.6, 2.78)
+    rows = []
+    for i in range(school.least_determinations):
+        empty, volume, soil = dice.uniform(165, 185), dice.uniform(498, 501), dice.uniform(48, 62)
+        then_c, now_c = 21.3, round(dice.uniform(20, 24), 1)
+        then, now = water_density_mg_m3(then_c), water_density_mg_m3(now_c)
+        full = empty + volume * then
+        at_test = full_at_test_g(empty, full, then, now)
+        solids_cm3 = soil / (truth * water_density_mg_m3(20))
+        air = 0.9 if mistake == "air" and i == 0 else 0.0
+        with_soil = at_test + soil - (solids_cm3 + air) * now
+        if mistake == "swapped" and i == 0:
+            full, with_soil = with_soil, full
+        rows.append(
+            Determination(
+                pycnometer=f"P{i + 1}",
+                mass_pycnometer_g=round(empty + dice.gauss(0, 0.004), 2),
+                mass_full_g=round(full + dice.gauss(0, 0.004), 2),
+                full_at_c=then_c,
+                mass_with_soil_g=round(with_soil + dice.gauss(0, 0.004), 2),
+                temperature_c=now_c,
+                mass_dry_soil_g=round(soil + dice.gauss(0, 0.004), 2),
+            )
+        )
+    record = Record(
+        came_through_mm=4.75,
+        deaired_by="vacuum",
+        deaired_min=10 if mistake == "hurried" else school.vacuum_min + 10,
+        determinations=tuple(rows),
+    )
+    return Trial(record, {"specific_gravity_ratio": truth}, {"specific_gravity_ratio": 0.004}, mistake)
