@@ -99,3 +99,14 @@ def plain(value: float, digits: int = 4) -> str:
     places = max(0, digits - 1 - math.floor(math.log10(abs(value)))) if abs(value) < 10 ** (digits - 1) else 2
     text = f"{value:.{places}f}"
     return text.rstrip("0").rstrip(".") if "." in text else text
+
+
+def significant_step(value: float, digits: int = 2) -> float:
+    """The step that leaves a value that many significant digits.
+
+    >>> significant_step(0.1316), significant_step(4.75), significant_step(63.0)
+    (0.01, 0.1, 1.0)
+    """
+    if value == 0 or not math.isfinite(value):
+        return 1.0
+    return float(10.0 ** (math.floor(math.log10(abs(value))) - digits + 1))

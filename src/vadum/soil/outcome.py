@@ -75,7 +75,10 @@ class Line(Frozen):
 
 
 class Due(Frozen):
-    """A moment that asks for hands. `at` None: whenever hands are free."""
+    """A moment that asks for hands. `at` None: whenever hands are free.
+
+    The hands are taken for `hands_s`, beginning `lead_s` before the moment (a hydrometer goes in before it is read).
+    """
 
     what: str
     kind: Literal["hands", "reading", "wait"]
@@ -84,6 +87,7 @@ class Due(Frozen):
     path: str = ""
     hands_s: int = 60
     window_s: int | None = None
+    lead_s: int = 0
     detail: str = ""
     label: str = ""
 

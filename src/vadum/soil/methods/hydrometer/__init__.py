@@ -1,0 +1,38 @@
+"""Hydrometer analysis: the fine end of the grading, by sedimentation."""
+
+from vadum.soil.method import Method, Taken
+from vadum.soil.methods.hydrometer.advise import advise
+from vadum.soil.methods.hydrometer.record import Record
+from vadum.soil.methods.hydrometer.reduce import reduce
+from vadum.soil.methods.hydrometer.schools import SCHOOLS
+from vadum.soil.methods.hydrometer.steps import STEPS
+from vadum.soil.methods.hydrometer.virtual import MISTAKES, virtual
+
+METHOD = Method(
+    name="hydrometer",
+    code="HY",
+    title="Hydrometer",
+    version="1",
+    standards=("ASTM D422", "ASTM D7928", "AASHTO T 88", "ISO 17892-4"),
+    Record=Record,
+    schools=SCHOOLS,
+    reduce=reduce,
+    advise=advise,
+    steps=STEPS,
+    virtual=virtual,
+    mistakes=MISTAKES,
+    limits_of_use=(
+        "Sizes of spheres that settle as fast as the grains, of soil that the dispersant took apart. Plates and "
+        "flocs settle otherwise: compare like with like."
+    ),
+    columns={
+        "blanks": ("reading_g_l", "reading_sg", "temperature_c"),
+        "readings": ("elapsed_min", "read_at", "reading_g_l", "reading_sg", "temperature_c", "excluded_because"),
+    },
+    takes={
+        "specific_gravity_ratio": Taken(
+            "specific_gravity", "specific_gravity_ratio", {"specific_gravity_from": "measured"}
+        ),
+        "passing_percent": Taken("sieve", "passing_2mm_percent", {"came_through_mm": "2"}),
+    },
+)

@@ -1,0 +1,58 @@
+"""What is measured for a hydrometer analysis: the soil, the blank, and readings by the clock."""
+
+from typing import Literal
+
+from pydantic import Field
+
+from vadum.soil.readings import Day, Moment, Number, Part
+from vadum.soil.tins import WithBalance
+
+HydrometerType = Literal["151H", "152H", "calibrated, sg", "calibrated, g/L"]
+
+
+class Blank(Part):
+    """A reading in dispersant and water without soil, at the meniscus' top."""
+
+    reading_g_l: Number | None = Field(None, title="blank reading")
+    reading_sg: Number | None = Field(None, title="blank reading, specific gravity")
+    temperature_c: Number | None = Field(None, title="its temperature")
+
+
+class Reading(Part):
+    """A reading at the meniscus' top, with its own time and the temperature after it."""
+
+    inserted_at: Moment | None = Field(None, title="hydrometer in")
+    reading_g_l: Number | None = Field(None, title="reading")
+    reading_sg: Number | None = Field(None, title="reading, specific gravity")
+    read_at: Moment | None = Field(None, title="read", json_schema_extra={"moment_of": ["reading_g_l", "reading_sg"]})
+    elapsed_min: Number | None = Field(None, title="time since set down")
+    temperature_c: Number | None = Field(None, title="temperature")
+    excluded_because: str | None = Field(None, title="left out because", max_length=400)
+
+
+class Record(WithBalance):
+    """A hydrometer analysis in one cylinder."""
+
+    hydrometer: str | None = Field(None, title="hydrometer", max_length=20)
+    hydrometer_type: HydrometerType | None = Field(None, title="its kind")
+    bulb_length_cm: Number | None = Field(None, title="bulb's length")
+    bulb_volume_cm3: Number | None = Field(None, title="bulb's volume")
+    stem_zero_cm: Number | None = Field(None, title="bulb's top to the mark of pure water")
+    stem_step_cm: Number | None = Field(None, title="stem per g/L, or per 0.001")
+    cylinder: str | None = Field(None, title="cylinder", max_length=10)
+    cylinder_area_cm2: Number | None = Field(None, title="cylinder's inside area")
+    mass_taken_g: Number | None = Field(None, title="soil taken, air-dry")
+    air_dry_water_percent: Number | None = Field(None, title="its water content")
+    mass_dry_g: Number | None = Field(None, title="oven-dry soil")
+    came_through_mm: Number | None = Field(None, title="came through the sieve of")
+    passing_percent: Number | None = Field(None, title="share of the whole that passed it")
+    specific_gravity_ratio: Number | None = Field(None, title="specific gravity of solids")
+    specific_gravity_from: Literal["measured", "assumed"] | None = Field(None, title="specific gravity is")
+    dispersant_made_on: Day | None = Field(None, title="dispersant solution made")
+    tested_on: Day | None = Field(None, title="day of the test")
+    soaked_from_at: Moment | None = Field(None, title="soaking since")
+    mixed_min: Number | None = Field(None, title="mixed for")
+    blanks: tuple[Blank, ...] = Field((), title="blanks")
+    started_at: Moment | None = Field(None, title="set down: time zero")
+    readings: tuple[Reading, ...] = Field((), title="readings")
+    remarks: str | None = Field(None, title="remarks", max_length=2000)

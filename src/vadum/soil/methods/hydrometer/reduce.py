@@ -1,0 +1,160 @@
+"""Percent finer by Stokes' law, of the specimen and of the whole soil."""
+
+from typing import Any
+
+from vadum.soil.grading import GradePoint, finer_percent, ordered
+from vadum.soil.methods.hydrometer.checks import checks
+from vadum.soil.methods.hydrometer.record import Record
+from vadum.soil.methods.hydrometer.schools import HydrometerSchool
+from vadum.soil.methods.hydrometer.stokes import gravity_correction
+from vadum.soil.methods.hydrometer.suspension import (
+    Settled,
+    corrections,
+    dry_mass_g,
+    gravity_of,
+    reads_sg,
+    settled,
+    stem_reading,
+)
+from vadum.soil.methods.hydrometer.timing import covered, words
+from vadum.soil.numerics import plain
+from vadum.soil.outcome import Missing, Outcome, Table
+from vadum.soil.readings import known
+from vadum.soil.results import Results
+
+
+def _missing(record: Record, school: HydrometerSchool) -> tuple[Missing, ...]:
+    waits = []
+    if dry_mass_g(record) is None:
+        waits.append(Missing(name="percent finer", waits_for="the dry mass", at="mass_dry_g"))
+    if gravity_of(record) is None:
+        waits.append(Missing(name="percent finer", waits_for="the specific gravity", at="specific_gravity_ratio"))
+    short = 2 - len({t for t, _ in corrections(record)})
+    if short > 0:
+        words_ = "two blanks at two temperatures" if short == 2 else "a blank at another temperature"
+        waits.append(Missing(name="composite correction", waits_for=words_, at="blanks"))
+    taken = covered(record, school)
+    # A reading that was passed over is told by a verdict; what is waited for lies ahead.
+    newest = max(taken, default=-1.0)
+    ahead = [t for t in school.schedule_min if t > newest]
+    if ahead:
+        waits.append(Missing(name="percent finer", waits_for=f"the reading at {words(ahead[0])}", at="readings"))
+    cold = [i for i, r in enumerate(record.readings) if stem_reading(r, record) is not None and r.temperature_c is None]
+    if cold:
+        at = f"readings[{cold[0]}].temperature_c"
+        waits.append(Missing(name="percent finer", waits_for=f"{len(cold)} temperature(s)", at=at))
+    return tuple(waits)
+
+
+def curve(found: list[Settled]) -> list[GradePoint]:
+    """The grading curve of the readings that count, coarse to fine, of the whole soil."""
+    return ordered(GradePoint(s.diameter_mm, s.of_whole_percent, "hydrometer") for s in found if s.counts)
+
+
+def _work(results: Results, s: Settled, record: Record, mass: float, gravity: float) -> None:
+    name = f"reading_{s.row + 1}"
+    zero = "1" if reads_sg(record) else "0"
+    stem = "sg" if reads_sg(record) else "g/L"
+    n = s.row + 1
+    results.work(
+        f"{name}_diameter_mm",
+        f"D_{n}",
+        "K * sqrt(L / T)",
+        {"K": s.constant, "L": s.depth_cm, "T": s.elapsed_min},
+        s.diameter_mm,
+        "mm",
+        note=f"reading {plain(s.reading, 5)} {stem}{', hydrometer left in' if s.left_in else ''}",
+    )
+    if reads_sg(record):
+        formula = "100000 / M_s * G / (G - 1) * (R - c - 1)"
+        inputs = {"M_s": mass, "G": gravity, "R": s.reading, "c": s.correction}
+    else:
+        formula = "100 * a * (R - c) / M_s"
+        inputs = {"a": gravity_correction(gravity), "R": s.reading, "c": s.correction, "M_s": mass}
+    note = f"correction {plain(s.correction, 4)} above {zero} at {plain(s.temperature_c)} °C"
+    results.work(f"{name}_finer_percent", f"P_{n}", formula, inputs, s.finer_percent, "%", note=note)
+    share = record.passing_percent
+    if known(share):
+        inputs = {"P": s.finer_percent, "P_sieve": share}
+        results.work(f"{name}_of_whole_percent", f"P_w{n}", "P * P_sieve / 100", inputs, s.of_whole_percent, "%")
+
+
+def _interpolated(results: Results, points: list[GradePoint], size: float, key: str, name: str, **given: Any) -> None:
+    """Percent finer than a size between two readings; said as a bound where the curve does not reach it."""
+    found = finer_percent(points, size) if points and size <= points[0].size_mm else None
+    symbol = f"P_{size * 1000:g}"
+    step = given.pop("step")
+    if found is None:
+        if points and size < points[-1].size_mm:
+            results.say(key, symbol, name, "%", f"under {plain(points[-1].finer_percent, 2)}")
+        return
+    pairs = zip(points, points[1:], strict=False)
+    coarse, fine = next(((a, b) for a, b in pairs if b.size_mm <= size <= a.size_mm), (points[0], points[0]))
+    inputs = {"d": size, "d_1": coarse.size_mm, "d_2": fine.size_mm}
+    inputs |= {"P_1": coarse.finer_percent, "P_2": fine.finer_percent}
+    formula = "P_2 + (P_1 - P_2) * ln(d / d_2) / ln(d_1 / d_2)"
+    if coarse.size_mm == fine.size_mm:
+        formula, inputs = "P_1", {"P_1": coarse.finer_percent}
+    results.give(key, symbol, name, found, "%", step, formula, inputs, **given)
+
+
+def reduce(record: Record, school: HydrometerSchool) -> Outcome:
+    """The fine end of the curve so far."""
+    waits = _missing(record, school)
+    found = settled(record, school)
+    results = Results(school.standard, provisional=bool(waits))
+    mass, gravity = dry_mass_g(record), gravity_of(record)
+    if mass and gravity:
+        for s in found:
+            _work(results, s, record, mass, gravity)
+        points = curve(found)
+        share = (record.passing_percent if known(record.passing_percent) else 100.0) / 100
+        error = 100 * gravity_correction(gravity) * school.reading_error_g_l / mass * share
+        step = school.report_to_percent
+        for size, key in (
+            (0.02, "finer_than_20um_percent"),
+            (0.005, "finer_than_5um_percent"),
+            (school.clay_mm, "finer_than_2um_percent"),
+        ):
+            name = f"finer than {size * 1000:g} µm"
+            _interpolated(results, points, size, key, name, uncertainty=error, step=step)
+        clay = next((v.value for v in results.values if v.key == "finer_than_2um_percent"), None)
+        edge = school.fines_mm
+        top = finer_percent(points, edge) if points and points[0].size_mm >= edge else None
+        if clay is not None and top is not None:
+            inputs = {"P_fines": top, "P_clay": clay}
+            words_ = f"silt, 2 µm to {edge:g} mm"
+            results.give(
+                "silt_percent", "Si", words_, top - clay, "%", step, "P_fines - P_clay", inputs, uncertainty=error
+            )
+    return Outcome(
+        method="hydrometer",
+        school=school.name,
+        values=tuple(results.values),
+        missing=waits,
+        verdicts=tuple(checks(record, school)),
+        working=tuple(results.working),
+        series=_series(record, found),
+    )
+
+
+def _series(record: Record, found: list[Settled]) -> dict[str, Table]:
+    rows: Table = tuple(
+        {
+            "trial": s.row + 1,
+            "elapsed_min": s.elapsed_min,
+            "reading": s.reading,
+            "temperature_c": s.temperature_c,
+            "size_mm": s.diameter_mm,
+            "finer_percent": s.of_whole_percent,
+            "state": "measured" if s.counts else "left out",
+            "label": f"{s.elapsed_min:.0f} min" if s.elapsed_min >= 1 else f"{60 * s.elapsed_min:.0f} s",
+        }
+        for s in found
+    )
+    blanks: Table = tuple({"temperature_c": t, "correction": c} for t, c in corrections(record))
+    return {
+        "curve": tuple({"size_mm": p.size_mm, "finer_percent": p.finer_percent} for p in curve(found)),
+        "readings": rows,
+        "blanks": blanks,
+    }

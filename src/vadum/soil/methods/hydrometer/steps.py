@@ -1,0 +1,93 @@
+"""The order of work for a hydrometer analysis."""
+
+from vadum.soil.method import Step
+from vadum.soil.methods.hydrometer.checks import readings_used
+from vadum.soil.methods.hydrometer.suspension import corrections, dry_mass_g
+from vadum.soil.numerics import plain
+
+STEPS: tuple[Step, ...] = (
+    Step(
+        key="soil",
+        title="Soil and dispersant",
+        does="Fine soil weighed; 125 mL of hexametaphosphate, 40 g/L; stirred, covered, overnight.",
+        fields=(
+            "mass_taken_g",
+            "air_dry_water_percent",
+            "mass_dry_g",
+            "came_through_mm",
+            "passing_percent",
+            "specific_gravity_ratio",
+            "specific_gravity_from",
+            "dispersant_made_on",
+            "tested_on",
+            "soaked_from_at",
+            "balance",
+            "balance_readability_g",
+            "balance_due_on",
+            "balance_in_date",
+        ),
+        cautions=("Dispersant: keep it off eyes and skin.",),
+        hands_min=10,
+        waits_min=16 * 60,
+        done=lambda r: r.soaked_from_at is not None,
+        note=lambda r: f"{plain(dry_mass_g(r) or 0)} g dry" if dry_mass_g(r) else "",
+    ),
+    Step(
+        key="mix",
+        title="Mix, into the cylinder",
+        does="Cup mixer about 10 min, or 1 min of air jet; washed over without loss; to the litre mark; stopper.",
+        fields=(
+            "hydrometer",
+            "hydrometer_type",
+            "bulb_length_cm",
+            "bulb_volume_cm3",
+            "stem_zero_cm",
+            "stem_step_cm",
+            "cylinder",
+            "cylinder_area_cm2",
+            "mixed_min",
+        ),
+        cautions=("Mixer blades: unplug before you reach in.", "Glass cylinders; wet floor."),
+        hands_min=15,
+        done=lambda r: r.mixed_min is not None,
+        note=lambda r: f"cylinder {r.cylinder}" if r.cylinder else "",
+    ),
+    Step(
+        key="blank",
+        title="Blank",
+        does="Control cylinder of dispersant and water: reading and temperature, at two temperatures round the test's.",
+        fields=("blanks[].reading_g_l", "blanks[].reading_sg", "blanks[].temperature_c"),
+        hands_min=3,
+        done=lambda r: len({t for t, _ in corrections(r)}) > 1,
+        note=lambda r: f"{len(corrections(r))} read" if corrections(r) else "",
+    ),
+    Step(
+        key="start",
+        title="Set down",
+        does="End over end for a minute, 60 turns; nothing stuck above the mark; set down: time zero.",
+        fields=("started_at",),
+        cautions=("Glass: one hand on the stopper, one on the foot.",),
+        hands_min=2,
+        done=lambda r: r.started_at is not None,
+        note=lambda r: f"{r.started_at:%d %b %H:%M:%S}" if r.started_at else "",
+    ),
+    Step(
+        key="readings",
+        title="Readings",
+        does="In gently half a minute before; top of the meniscus; out with a slight spin; then the temperature.",
+        fields=(
+            "readings[].inserted_at",
+            "readings[].reading_g_l",
+            "readings[].reading_sg",
+            "readings[].read_at",
+            "readings[].elapsed_min",
+            "readings[].temperature_c",
+            "readings[].excluded_because",
+            "remarks",
+        ),
+        hands_min=12,
+        waits_min=1440,
+        done=lambda r: False,
+        note=lambda r: f"{readings_used(r)} read" if readings_used(r) else "",
+    ),
+)

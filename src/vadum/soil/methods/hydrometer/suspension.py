@@ -1,0 +1,155 @@
+"""The cylinder: which hydrometer, the blank's line, and what each reading gives."""
+
+from typing import NamedTuple
+
+from vadum.soil.errors import ReductionError
+from vadum.soil.methods.hydrometer import stokes
+from vadum.soil.methods.hydrometer.record import Blank, Reading, Record
+from vadum.soil.methods.hydrometer.schools import HydrometerSchool
+from vadum.soil.readings import known
+from vadum.soil.times import minutes_between
+
+
+def reads_sg(record: Record) -> bool:
+    """Whether the stem is marked in specific gravity (151H and its kin) and not in g/L."""
+    return record.hydrometer_type in ("151H", "calibrated, sg")
+
+
+def stem_field(record: Record) -> str:
+    """The field that this hydrometer's readings go into."""
+    return "reading_sg" if reads_sg(record) else "reading_g_l"
+
+
+def stem_reading(row: Reading | Blank, record: Record) -> float | None:
+    """The reading as the stem says it."""
+    value = row.reading_sg if reads_sg(record) else row.reading_g_l
+    return value if known(value) else None
+
+
+def dry_mass_g(record: Record) -> float | None:
+    """Oven-dry mass in the litre, g: weighed, or the air-dry mass less its water."""
+    if known(record.mass_dry_g) and record.mass_dry_g > 0:
+        return record.mass_dry_g
+    taken, water = record.mass_taken_g, record.air_dry_water_percent
+    if known(taken) and taken > 0 and known(water) and water >= 0:
+        return taken / (1 + water / 100)
+    return None
+
+
+def corrections(record: Record) -> list[tuple[float, float]]:
+    """Temperature in °C and composite correction of each blank, cold first, in the stem's unit."""
+    zero = 1.0 if reads_sg(record) else 0.0
+    found = [
+        (b.temperature_c, reading - zero)
+        for b in record.blanks
+        if known(b.temperature_c) and (reading := stem_reading(b, record)) is not None
+    ]
+    return sorted(found)
+
+
+def correction_at(record: Record, temperature_c: float) -> float | None:
+    """Composite correction at a temperature; of one blank alone its own; None without any."""
+    found = corrections(record)
+    if not found:
+        return None
+    if found[0][0] == found[-1][0]:
+        return found[0][1]
+    return stokes.composite_correction(temperature_c, found[0], found[-1])
+
+
+def elapsed_min(record: Record, row: Reading) -> float | None:
+    """Minutes since the cylinder was set down: typed, or by the reading's own time."""
+    if known(row.elapsed_min):
+        return row.elapsed_min
+    if row.read_at is None or record.started_at is None:
+        return None
+    return minutes_between(record.started_at, row.read_at)
+
+
+class Settled(NamedTuple):
+    """What one reading gives. `finer_percent` is of the specimen, `of_whole_percent` of the whole soil."""
+
+    row: int
+    elapsed_min: float
+    reading: float
+    temperature_c: float
+    correction: float
+    corrected: float
+    depth_cm: float
+    left_in: bool
+    constant: float
+    diameter_mm: float
+    finer_percent: float
+    of_whole_percent: float
+    counts: bool
+
+
+def depth_cm(record: Record, school: HydrometerSchool, reading: float, minutes: float) -> tuple[float, bool]:
+    """Effective depth, cm, and whether the hydrometer was still in (the bulb's own rise drops out then)."""
+    left_in = minutes <= school.left_in_min + 0.05
+    area = record.cylinder_area_cm2 if known(record.cylinder_area_cm2) else stokes.CYLINDER_AREA_CM2
+    volume = stokes.BULB_VOLUME_CM3
+    kind = record.hydrometer_type
+    if kind == "152H" or kind is None:
+        depth = stokes.depth_152h_cm(reading)
+    elif kind == "151H":
+        depth = stokes.depth_151h_cm(reading)
+    else:
+        volume = record.bulb_volume_cm3 if known(record.bulb_volume_cm3) else volume
+        length = record.bulb_length_cm if known(record.bulb_length_cm) else stokes.BULB_LENGTH_CM
+        zero = record.stem_zero_cm if known(record.stem_zero_cm) else stokes.STEM_ZERO_CM
+        marks = (reading - 1) * 1000 if reads_sg(record) else reading
+        usual = stokes.STEM_PER_SG_CM / 1000 if reads_sg(record) else stokes.STEM_PER_G_L_CM
+        step = record.stem_step_cm if known(record.stem_step_cm) else usual
+        depth = stokes.depth_calibrated_cm(zero - step * marks, length, volume, area)
+    return (depth + volume / area / 2 if left_in else depth), left_in
+
+
+def gravity_of(record: Record) -> float | None:
+    """Specific gravity of the solids, when it can be one."""
+    value = record.specific_gravity_ratio
+    return value if known(value) and value > 1 else None
+
+
+def settled(record: Record, school: HydrometerSchool) -> list[Settled]:
+    """Every reading that can be reduced, in the order of time."""
+    mass, gravity = dry_mass_g(record), gravity_of(record)
+    if mass is None or gravity is None:
+        return []
+    passing = record.passing_percent if known(record.passing_percent) else 100.0
+    found = []
+    for i, row in enumerate(record.readings):
+        reading, minutes = stem_reading(row, record), elapsed_min(record, row)
+        if reading is None or minutes is None or not known(row.temperature_c):
+            continue
+        try:
+            correction = correction_at(record, row.temperature_c)
+            if correction is None:
+                continue
+            depth, left_in = depth_cm(record, school, reading, minutes)
+            constant = stokes.settling_constant(row.temperature_c, gravity)
+            size = stokes.diameter_mm(constant, depth, minutes)
+        except ReductionError:
+            continue  # the checks name the reading that cannot be
+        corrected = reading - correction
+        finer = stokes.finer_151h_percent if reads_sg(record) else stokes.finer_152h_percent
+        percent = finer(corrected, mass, gravity)
+        of_whole = percent * passing / 100
+        found.append(
+            Settled(
+                i,
+                minutes,
+                reading,
+                row.temperature_c,
+                correction,
+                corrected,
+                depth,
+                left_in,
+                constant,
+                size,
+                percent,
+                of_whole,
+                not row.excluded_because,
+            )
+        )
+    return sorted(found, key=lambda s: s.elapsed_min)

@@ -1,0 +1,119 @@
+"""A virtual suspension in a cooling room: a known grading read through a hydrometer with scatter."""
+
+import math
+import random
+from datetime import UTC, datetime, timedelta
+
+from vadum.soil.method import Trial
+from vadum.soil.methods.hydrometer import stokes
+from vadum.soil.methods.hydrometer.record import Blank, HydrometerType, Reading, Record
+from vadum.soil.methods.hydrometer.schools import HydrometerSchool
+from vadum.soil.methods.hydrometer.suspension import depth_cm
+
+MISTAKES = {
+    "late": "a reading taken two minutes late",
+    "stirred": "the cylinder stirred before a late reading",
+    "mass": "the dry mass typed a third too small",
+    "cold": "a room that cools by five degrees",
+}
+START = datetime(2026, 1, 5, 9, 0, tzinfo=UTC)
+KINDS: tuple[HydrometerType, ...] = ("152H", "151H", "calibrated, g/L", "calibrated, sg")
+
+
+def true_finer_percent(size_mm: float, middle_mm: float, spread: float) -> float:
+    """Percent finer of the virtual soil, a log-normal grading.
+
+    >>> true_finer_percent(0.01, 0.01, 2.0)
+    50.0
+    """
+    return 50 * (1 + math.erf(math.log(size_mm / middle_mm) / (spread * math.sqrt(2))))
+
+
+def correction_g_l(temperature_c: float) -> float:
+    """The virtual composite correction, g/L: dispersant and meniscus, less in warmer water."""
+    return 4.2 - 0.22 * (temperature_c - 20)
+
+
+def reading_at(
+    minutes: float, temperature_c: float, record: Record, school: HydrometerSchool, soil: tuple[float, float]
+) -> float:
+    """The reading in g/L that this soil gives at that time: solved, because the depth depends on the reading."""
+    gravity, mass = record.specific_gravity_ratio or 2.65, record.mass_dry_g or 50.0
+    reading = 25.0
+    sg = record.hydrometer_type in ("151H", "calibrated, sg")
+    a = stokes.gravity_correction(gravity)
+    for _ in range(60):
+        # A stem in specific gravity is read at the same suspended mass: R_sg - 1 = R_g/L (G - 1) / G / 1000 * a.
+        stem = 1 + reading * 0.62264 / 1000 if sg else reading
+        depth, _ = depth_cm(record, school, stem, minutes)
+        size = stokes.diameter_mm(stokes.settling_constant(temperature_c, gravity), depth, minutes)
+        wanted = true_finer_percent(size, *soil) / 100 * mass / a + correction_g_l(temperature_c)
+        reading += 0.5 * (wanted - reading)
+    return reading
+
+
+def virtual(seed: int, school: HydrometerSchool, mistake: str | None = None) -> Trial:
+    """A full record of a virtual soil whose true clay content is returned beside it."""
+    dice = random.Random(seed)
+    soil = (dice.uniform(0.004, 0.012), dice.uniform(1.6, 2.2))
+    kind = KINDS[seed % len(KINDS)]
+    sg = kind in ("151H", "calibrated, sg")
+    warm = dice.uniform(20.0, 21.5)
+    mass = dice.uniform(49, 55)
+    record = Record(
+        hydrometer="H1",
+        hydrometer_type=kind,
+        cylinder="A",
+        mass_dry_g=round(mass, 2),
+        came_through_mm=2.0,
+        passing_percent=100.0,
+        specific_gravity_ratio=2.68,
+        specific_gravity_from="measured",
+        dispersant_made_on=START.date() - timedelta(days=3),
+        tested_on=START.date(),
+        soaked_from_at=START - timedelta(hours=17),
+        mixed_min=10.0,
+        started_at=START,
+    )
+
+    # G/L and specific gravity are two scales on one stem; 0.62264 is the step of 151H that equals one g/L of 152H.
+    def stem(reading_g_l: float) -> dict[str, float]:
+        if sg:
+            return {"reading_sg": round(1 + reading_g_l * 0.62264 / 1000, 4)}
+        return {"reading_g_l": round(4 * reading_g_l) / 4}
+
+    fall = 5.0 if mistake == "cold" else 0.8
+    rows = []
+    for n, minutes in enumerate(school.schedule_min):
+        share = math.log1p(minutes) / math.log1p(school.schedule_min[-1])
+        temperature = round(warm - fall * share, 1)
+        taken = minutes + (2.0 if mistake == "late" and n == 2 else 0.0)
+        reading = reading_at(taken, temperature, record, school, soil)
+        if mistake == "stirred" and n == len(school.schedule_min) - 2:
+            reading += 9.0
+        at = START + timedelta(minutes=taken)
+        rows.append(
+            Reading(
+                inserted_at=at - timedelta(seconds=30) if minutes > school.left_in_min else None,
+                read_at=at,
+                temperature_c=temperature,
+                **stem(reading + dice.gauss(0, 0.05)),
+            )
+        )
+    blanks = tuple(
+        Blank(temperature_c=t, **stem(correction_g_l(t))) for t in (round(warm + 0.5, 1), round(warm - 1.5, 1))
+    )
+    shown = record.mass_dry_g or 50.0
+    record = record.model_copy(
+        update={
+            "readings": tuple(rows),
+            "blanks": blanks,
+            "mass_dry_g": round(shown * 0.67, 2) if mistake == "mass" else shown,
+        }
+    )
+    truth: dict[str, float] = {}
+    if school.schedule_min[-1] >= 1000:
+        truth["finer_than_2um_percent"] = true_finer_percent(0.002, *soil)
+    else:
+        truth["finer_than_20um_percent"] = true_finer_percent(0.02, *soil)
+    return Trial(record, truth, dict.fromkeys(truth, 2.0), mistake)

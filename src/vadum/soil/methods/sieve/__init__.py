@@ -1,0 +1,33 @@
+"""Sieve analysis, and the separation at 2 mm."""
+
+from vadum.soil.method import Method
+from vadum.soil.methods.sieve.advise import advise
+from vadum.soil.methods.sieve.record import Record
+from vadum.soil.methods.sieve.reduce import reduce
+from vadum.soil.methods.sieve.schools import SCHOOLS, nest
+from vadum.soil.methods.sieve.steps import STEPS
+from vadum.soil.methods.sieve.virtual import MISTAKES, virtual
+
+METHOD = Method(
+    name="sieve",
+    code="SV",
+    title="Sieve analysis",
+    version="1",
+    standards=("ASTM D6913", "ASTM C136", "ASTM D1140", "ISO 17892-4", "BS 1377-2", "AASHTO T 27", "AASHTO T 88"),
+    Record=Record,
+    schools=SCHOOLS,
+    reduce=reduce,
+    advise=advise,
+    steps=STEPS,
+    virtual=virtual,
+    mistakes=MISTAKES,
+    limits_of_use=(
+        "Sizes by square openings, of grains that were loosened and washed. Nothing is said below the finest sieve, and "
+        "little of a sample too small for its largest grains."
+    ),
+    columns={
+        "sieves": ("sieve", "aperture_mm", "mass_retained_g", "sieve_state"),
+        "envelope": ("aperture_mm", "least_percent", "most_percent"),
+    },
+    begins_with=nest,
+)

@@ -1,0 +1,181 @@
+"""Percent passing, characteristic sizes, and the shares of the size classes."""
+
+from typing import Any
+
+from vadum.soil.grading import (
+    EDGES,
+    GradePoint,
+    bracket_of,
+    coefficient_of_curvature,
+    coefficient_of_uniformity,
+    finer_percent,
+    outside_words,
+    shares_percent,
+    size_mm,
+)
+from vadum.soil.methods.sieve.checks import checks, verdict_of_limit
+from vadum.soil.methods.sieve.record import Record
+from vadum.soil.methods.sieve.schools import SieveSchool
+from vadum.soil.methods.sieve.stack import curve, losses, parts, passing, total_dry_g
+from vadum.soil.numerics import plain, significant_step
+from vadum.soil.outcome import Missing, Outcome, Table
+from vadum.soil.readings import known
+from vadum.soil.results import Results
+
+SIZES = (10, 30, 50, 60, 85)
+
+
+def _missing(record: Record, school: SieveSchool) -> tuple[Missing, ...]:
+    waits = []
+    if total_dry_g(record) is None:
+        at = "mass_finer_g" if known(record.split_at_mm) else "mass_total_g"
+        waits.append(Missing(name="percent passing", waits_for="the mass before sieving", at=at))
+    if school.wash_over_mm and record.mass_washed_g is None:
+        waits.append(Missing(name="sum of parts", waits_for="the mass after washing", at="mass_washed_g"))
+    open_rows = [i for i, s in enumerate(record.sieves) if known(s.aperture_mm) and s.mass_retained_g is None]
+    if open_rows or not record.sieves:
+        words = f"{len(open_rows) or 'the'} sieve{'s' if len(open_rows) != 1 else ''}"
+        at = f"sieves[{open_rows[0]}].mass_retained_g" if open_rows else "sieves"
+        waits.append(Missing(name="percent passing", waits_for=words, at=at))
+    if record.mass_pan_g is None:
+        waits.append(Missing(name="sum of parts", waits_for="the pan", at="mass_pan_g"))
+    return tuple(waits)
+
+
+def give_sizes(results: Results, points: list[GradePoint]) -> dict[int, float]:
+    """The characteristic sizes by interpolation on log size, never extrapolated, and the two coefficients."""
+    found: dict[int, float] = {}
+    for finer in SIZES:
+        key, symbol, name = f"d{finer}_mm", f"D_{finer}", f"{finer} % finer than"
+        bracket, size = bracket_of(points, finer), size_mm(points, finer)
+        if bracket is None or size is None:
+            if points:
+                results.say(key, symbol, name, "mm", outside_words(points, finer))
+            continue
+        coarse, fine = bracket
+        flat = coarse.finer_percent == fine.finer_percent
+        formula = "d_1" if flat else "d_2 * (d_1 / d_2) ** ((P - P_2) / (P_1 - P_2))"
+        inputs = {"d_1": coarse.size_mm, "d_2": fine.size_mm, "P": float(finer)}
+        inputs |= {"P_1": coarse.finer_percent, "P_2": fine.finer_percent}
+        found[finer] = results.give(key, symbol, name, size, "mm", significant_step(size), formula, inputs)
+    if 10 in found and 60 in found:
+        cu = coefficient_of_uniformity(found[60], found[10])
+        inputs = {"D_60": found[60], "D_10": found[10]}
+        results.give("uniformity_ratio", "C_u", "uniformity", cu, "", significant_step(cu), "D_60 / D_10", inputs)
+        if 30 in found:
+            cc = coefficient_of_curvature(found[60], found[30], found[10])
+            inputs = {**inputs, "D_30": found[30]}
+            formula = "D_30 ** 2 / (D_10 * D_60)"
+            results.give("curvature_ratio", "C_c", "curvature", cc, "", significant_step(cc), formula, inputs)
+    return found
+
+
+def give_shares(results: Results, points: list[GradePoint], system: Any, uncertainty: float | None) -> None:
+    """Gravel, sand and fines by the boundary system, with the sands apart."""
+    edges, shares = EDGES[system], shares_percent(points, system)
+
+    def at(name: str) -> float:
+        edge = edges[name]
+        found = finer_percent(points, edge)
+        return 100.0 if found is None else found
+
+    def give(key: str, symbol: str, name: str, upper: float, lower: float, share: float | None) -> None:
+        if share is None:
+            return
+        inputs = {"P_upper": upper, "P_lower": lower}
+        results.give(key, symbol, name, share, "%", 1, "P_upper - P_lower", inputs, uncertainty=uncertainty)
+
+    g, s, f = plain(edges["gravel"]), plain(edges["fine sand"]), plain(edges["cobbles"])
+    if points and points[0].size_mm >= edges["cobbles"]:
+        give("cobbles_percent", "Co", f"cobbles, over {f} mm", 100.0, at("cobbles"), shares["cobbles"])
+    give("gravel_percent", "Gr", f"gravel, over {g} mm", at("cobbles"), at("gravel"), shares["gravel"])
+    give("sand_percent", "Sa", f"sand, {s} to {g} mm", at("gravel"), at("fine sand"), shares["sand"])
+    for grade, upper in (("coarse", "gravel"), ("medium", "coarse sand"), ("fine", "medium sand")):
+        name = f"{grade} sand"
+        words = f"{name}, over {plain(edges[name])} mm"
+        give(f"{grade}_sand_percent", f"{grade[0]}Sa", words, at(upper), at(name), shares[name])
+    give("fines_percent", "F", f"fines, under {s} mm", at("fine sand"), 0.0, shares["fines"])
+
+
+def reduce(record: Record, school: SieveSchool) -> Outcome:
+    """The curve, the sizes and the shares so far."""
+    waits = _missing(record, school)
+    results = Results(school.standard, provisional=bool(waits))
+    rows = passing(record)
+    points = curve(record)
+    for p in rows:
+        results.work(
+            f"passing_{p.aperture_mm:g}",
+            f"P_{p.aperture_mm:g}".replace(".", ""),
+            "P_0 * (M_0 - M_ret) / M_0",
+            p.inputs,
+            p.finer_percent,
+            "%",
+            note=f"passing {p.aperture_mm:g} mm",
+        )
+    lost = losses(record)
+    # What was lost may have passed or stayed on any sieve: a rectangular distribution over the loss.
+    error = max((abs(one.percent) for one in lost), default=None)
+    error = None if error is None else error / 3**0.5
+    for one in lost:
+        results.work(
+            f"loss_of_{one.part.replace(' ', '_')}",
+            "loss",
+            "100 * (M_before - M_after) / M_before",
+            {"M_before": one.before_g, "M_after": one.after_g},
+            one.percent,
+            "%",
+            note=f"{one.part}: sum of what came off the sieves",
+        )
+    if points:
+        if school.separation_only:
+            fine = points[-1].finer_percent
+            inputs = {"P_2": fine}
+            name = f"coarse fragments, over {plain(points[-1].size_mm)} mm"
+            results.give("coarse_percent", "X_m", name, 100 - fine, "%", 0.1, "100 - P_2", inputs, uncertainty=error)
+        else:
+            give_shares(results, points, school.boundaries, error)
+            give_sizes(results, points)
+        two = finer_percent(points, 2.0)
+        if two is not None:
+            inputs = {"P": two}
+            results.give("passing_2mm_percent", "P_2mm", "passing 2 mm", two, "%", 0.1, "P", inputs, uncertainty=error)
+    return Outcome(
+        method="sieve",
+        school=school.name,
+        values=tuple(results.values),
+        missing=waits,
+        verdicts=tuple(checks(record, school)),
+        working=tuple(results.working),
+        series=_series(record, points),
+    )
+
+
+def _series(record: Record, points: list[GradePoint]) -> dict[str, Table]:
+    found = {p.aperture_mm: p.finer_percent for p in passing(record)}
+    whole = {p.name: p.dry_g for p in parts(record)}
+    heaviest = max((s.mass_retained_g or 0.0 for s in record.sieves), default=0.0) or 1.0
+    stack: Table = tuple(
+        {
+            "row": i,
+            "aperture_mm": s.aperture_mm,
+            "mass_retained_g": s.mass_retained_g,
+            "passing_percent": found.get(s.aperture_mm or 0.0),
+            "share": max(s.mass_retained_g or 0.0, 0.0) / heaviest,
+        }
+        for i, s in sorted(enumerate(record.sieves), key=lambda pair: -(pair[1].aperture_mm or 0.0))
+        if known(s.aperture_mm)
+    )
+    limits: list[dict[str, Any]] = []
+    for i, limit in enumerate(record.envelope):
+        if not known(limit.aperture_mm) or limit.aperture_mm <= 0:
+            continue
+        verdict = verdict_of_limit(points, limit)
+        row = {"row": i, "size_mm": limit.aperture_mm, "least": limit.least_percent, "most": limit.most_percent}
+        limits.append({**row, "passing_percent": verdict.passing, "verdict": verdict.word})
+    return {
+        "curve": tuple({"size_mm": p.size_mm, "finer_percent": p.finer_percent, "source": p.source} for p in points),
+        "stack": stack,
+        "envelope": tuple(sorted(limits, key=lambda r: -r["size_mm"])),
+        "parts": tuple({"part": name, "dry_g": mass} for name, mass in whole.items()),
+    }

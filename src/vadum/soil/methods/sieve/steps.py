@@ -1,0 +1,94 @@
+"""The order of work for a sieve analysis."""
+
+from vadum.soil.method import Step
+from vadum.soil.methods.sieve.record import Record
+from vadum.soil.numerics import plain
+
+
+def _weighed(record: Record) -> list[bool]:
+    return [s.mass_retained_g is not None for s in record.sieves if s.aperture_mm is not None]
+
+
+STEPS: tuple[Step, ...] = (
+    Step(
+        key="soil",
+        title="Soil taken",
+        does="Loosened with a rubber pestle, reduced by riffling; enough for its largest grain.",
+        fields=(
+            "largest_particle_mm",
+            "mass_total_g",
+            "water_content_percent",
+            "balance",
+            "balance_readability_g",
+            "balance_due_on",
+            "balance_in_date",
+        ),
+        cautions=("Dust: mask, or work damp.",),
+        hands_min=15,
+        done=lambda r: r.mass_total_g is not None or r.mass_finer_g is not None,
+        note=lambda r: f"{plain(r.mass_total_g, 5)} g" if r.mass_total_g is not None else "",
+    ),
+    Step(
+        key="split",
+        title="Split",
+        does="Much gravel: separate, sieve the coarse whole, riffle a part of the finer. At 2 mm for other tests.",
+        fields=("split_at_mm", "mass_coarse_g", "mass_finer_g", "mass_part_g"),
+        hands_min=15,
+        done=lambda r: r.mass_finer_g is not None,
+        note=lambda r: f"at {plain(r.split_at_mm)} mm" if r.split_at_mm is not None else "",
+    ),
+    Step(
+        key="wash",
+        title="Wash and dry",
+        does="Over the finest sieve until the water runs clear; all that stays into the oven.",
+        fields=("washed_over_mm", "in_oven_at", "mass_washed_g"),
+        cautions=("Wet floor. Hot pans: gloves and tongs.",),
+        hands_min=25,
+        waits_min=16 * 60,
+        done=lambda r: r.mass_washed_g is not None,
+        note=lambda r: f"{plain(r.mass_washed_g, 5)} g stayed" if r.mass_washed_g is not None else "",
+        applies=lambda school: school.wash_over_mm is not None,
+    ),
+    Step(
+        key="shake",
+        title="Shake",
+        does="Stack coarse over fine, pan below, lid on; shake until little more passes in a further minute.",
+        fields=("shaken_from_at", "further_minute_g"),
+        cautions=("Shaker: clamp the stack, hands clear, hearing protection.",),
+        hands_min=3,
+        waits_min=10,
+        done=lambda r: r.shaken_from_at is not None or any(_weighed(r)),
+    ),
+    Step(
+        key="weigh",
+        title="Weigh each sieve",
+        does="From the coarsest down, brushed out; the pan last.",
+        fields=(
+            "sieves[].aperture_mm",
+            "sieves[].mass_retained_g",
+            "sieves[].sieve",
+            "sieves[].sieve_diameter_mm",
+            "sieves[].sieve_state",
+            "mass_pan_g",
+        ),
+        cautions=("Never press grains through with the fingers: wires break, and cut.",),
+        hands_min=12,
+        done=lambda r: bool(_weighed(r)) and all(_weighed(r)) and r.mass_pan_g is not None,
+        note=lambda r: f"{sum(_weighed(r))} of {len(_weighed(r))}" if _weighed(r) else "",
+    ),
+    Step(
+        key="envelope",
+        title="Specification",
+        does="Limits of percent passing, typed, pasted or from a file; each sieve is held against them.",
+        fields=(
+            "envelope_name",
+            "envelope[].aperture_mm",
+            "envelope[].least_percent",
+            "envelope[].most_percent",
+            "remarks",
+        ),
+        hands_min=2,
+        done=lambda r: bool(r.envelope),
+        note=lambda r: r.envelope_name or (f"{len(r.envelope)} lines" if r.envelope else ""),
+    ),
+)

@@ -1,0 +1,75 @@
+"""A virtual soil with a smooth grading, shaken through sieves that keep a little back."""
+
+import math
+import random
+from datetime import UTC, datetime, timedelta
+
+from vadum.soil.method import Trial
+from vadum.soil.methods.sieve.record import Limit, Record, Sieve
+from vadum.soil.methods.sieve.schools import SieveSchool
+
+MISTAKES = {
+    "lost": "a tray spilled before it was weighed",
+    "overloaded": "far too much soil on small sieves",
+    "torn": "a broken sieve in the stack",
+}
+START = datetime(2026, 1, 5, 9, 0, tzinfo=UTC)
+
+
+def true_finer_percent(size_mm: float, middle_mm: float, spread: float) -> float:
+    """Percent finer of a log-normal grading.
+
+    >>> true_finer_percent(0.5, 0.5, 1.2)
+    50.0
+    """
+    return 50 * (1 + math.erf(math.log(size_mm / middle_mm) / (spread * math.sqrt(2))))
+
+
+def virtual(seed: int, school: SieveSchool, mistake: str | None = None) -> Trial:
+    """A full record of a virtual soil whose true shares are returned beside it."""
+    dice = random.Random(seed)
+    middle, spread = dice.uniform(0.35, 0.7), dice.uniform(0.9, 1.25)
+    largest = 10.0 if school.separation_only else max(school.apertures_mm) * 0.8
+
+    def finer(size: float) -> float:
+        return 100.0 if size >= largest else true_finer_percent(size, middle, spread)
+
+    total = 2600.0 if mistake == "overloaded" else 520.0
+    washed = school.wash_over_mm
+    washed_away = 0.97 * total * finer(washed) / 100 if washed else 0.0
+    rows = []
+    above = total
+    for aperture in sorted(school.apertures_mm, reverse=True):
+        passes = total * finer(aperture) / 100
+        kept = (above - passes) * (1 - dice.uniform(0, 0.001))
+        if mistake == "lost" and aperture == sorted(school.apertures_mm)[len(school.apertures_mm) // 2]:
+            kept *= 0.4
+        above = passes
+        state = "broken" if mistake == "torn" and aperture == min(school.apertures_mm) else "sound"
+        diameter = 200.0 if mistake == "overloaded" else 300.0
+        rows.append(
+            Sieve(aperture_mm=aperture, mass_retained_g=round(kept, 1), sieve_diameter_mm=diameter, sieve_state=state)
+        )
+    pan = above - washed_away
+    edge = 0.063 if school.boundaries == "iso" else 0.075
+    record = Record(
+        largest_particle_mm=2.0,
+        mass_total_g=round(total, 1),
+        washed_over_mm=washed,
+        in_oven_at=START if washed else None,
+        mass_washed_g=round(total - washed_away, 1) if washed else None,
+        shaken_from_at=START + timedelta(hours=17),
+        sieves=tuple(rows),
+        mass_pan_g=round(pan, 1),
+        further_minute_g=0.4,
+        envelope_name="filter sand",
+        envelope=(
+            Limit(aperture_mm=min(school.apertures_mm), least_percent=0, most_percent=100),
+            Limit(aperture_mm=max(school.apertures_mm), least_percent=80, most_percent=100),
+        ),
+    )
+    if school.separation_only:
+        return Trial(record, {"coarse_percent": 100 - finer(2.0)}, {"coarse_percent": 0.3}, mistake)
+    truth = {"fines_percent": finer(edge)}
+    tolerance = {"fines_percent": 0.4}
+    return Trial(record, truth, tolerance, mistake)
