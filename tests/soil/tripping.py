@@ -40,6 +40,47 @@ def all_blows_above(record: dict[str, Any]) -> dict[str, Any]:
     return {"trials": [{**t, "blows": 27 + i} for i, t in enumerate(record["trials"])]}
 
 
+def askew(record: dict[str, Any]) -> dict[str, Any]:
+    return {"headspaces": [{**h, "headspace_mm": 3.0 + 4 * i} for i, h in enumerate(record["headspaces"])]}
+
+
+def upward(record: dict[str, Any]) -> dict[str, Any]:
+    heavier = (160, 0, -80, 0, 160)
+    rows = zip(record["points"], heavier, strict=True)
+    return {"points": [{**p, "mass_with_soil_g": 6000 + more} for p, more in rows]}
+
+
+def only_dry(record: dict[str, Any]) -> dict[str, Any]:
+    return {"points": [*record["points"][:3], {**record["points"][3], "excluded_because": "x"}, *record["points"][:1]]}
+
+
+def always_denser(record: dict[str, Any]) -> dict[str, Any]:
+    rows = enumerate(record["points"])
+    return {"points": [{**p, "mass_with_soil_g": 5700 + 100 * i - 4 * i * i} for i, p in rows]}
+
+
+def torn_bag(record: dict[str, Any]) -> dict[str, Any]:
+    return {"mass_soil_lab_g": 0.95 * record["mass_soil_field_g"]}
+
+
+def late_reading(record: dict[str, Any]) -> dict[str, Any]:
+    row = record["readings"][2]
+    return {"readings": [*record["readings"][:2], {**row, "read_at": row["read_at"] + timedelta(seconds=50)}]}
+
+
+def passed_over(record: dict[str, Any]) -> dict[str, Any]:
+    return {"readings": [*record["readings"][:2], *record["readings"][3:]]}
+
+
+def put_in_late(record: dict[str, Any]) -> dict[str, Any]:
+    row = record["readings"][3]
+    return rows("readings", 3, inserted_at=row["read_at"] - timedelta(seconds=5))(record)
+
+
+def six_weeks_old(record: dict[str, Any]) -> dict[str, Any]:
+    return {"dispersant_made_on": record["tested_on"] - timedelta(days=42)}
+
+
 TRIPPED: dict[str, dict[str, Any]] = {
     "water_content": {
         "masses_obey_physics": ("oven_110", rows("weighings", 0, mass_dry_g=float("nan"))),
@@ -79,5 +120,75 @@ TRIPPED: dict[str, dict[str, Any]] = {
         "determinations_agree": ("astm", rows("determinations", 0, mass_wet_g=31.5)),
         "below_the_u_line": ("astm", fields(liquid_limit_percent=200.0)),
         "enough_threads": ("astm", rows("determinations", 1, mass_tin_g=30.0, mass_wet_g=31.0, mass_dry_g=30.8)),
+    },
+    "sieve": {
+        "readings_possible": ("astm_soil", rows("sieves", 2, mass_retained_g=-4.0)),
+        "sum_of_parts": ("astm_soil", fields(mass_pan_g=40.0)),
+        "sieve_not_overloaded": ("astm_soil", rows("sieves", 5, mass_retained_g=900.0)),
+        "passing_falls": ("astm_soil", rows("sieves", 5, mass_retained_g=-20.0)),
+        "soil_enough": ("astm_soil", fields(largest_particle_mm=37.5)),
+        "sieves_sound": ("astm_soil", rows("sieves", 5, sieve_state="blinded")),
+        "shaken_to_the_end": ("astm_soil", fields(further_minute_g=30.0)),
+        "within_the_envelope": ("astm_soil", rows("envelope", 0, most_percent=0.5)),
+        "balance_in_date": ("astm_soil", fields(balance_in_date="no")),
+    },
+    "hydrometer": {
+        "readings_possible": ("teaching", rows("readings", 1, temperature_c=80.0)),
+        "finer_is_possible": ("teaching", fields(mass_dry_g=20.0)),
+        "on_time": ("teaching", late_reading),
+        "none_passed_over": ("teaching", passed_over),
+        "put_in_in_time": ("teaching", put_in_late),
+        "temperature_steady": ("teaching", rows("readings", 6, temperature_c=14.0)),
+        "blanks_span_the_test": ("teaching", rows("readings", 6, temperature_c=24.0)),
+        "gravity_measured": ("teaching", fields(specific_gravity_from="assumed")),
+        "solution_fresh": ("teaching", six_weeks_old),
+        "mass_suits": ("teaching", fields(mass_dry_g=12.0)),
+        "balance_in_date": ("teaching", fields(balance_in_date="no")),
+    },
+    "specific_gravity": {
+        "masses_obey_physics": ("astm", rows("determinations", 0, mass_with_soil_g=400.0)),
+        "determinations_agree": ("astm", rows("determinations", 0, mass_dry_soil_g=62.0)),
+        "gravity_usual": (
+            "astm",
+            lambda r: {"determinations": [{**d, "mass_dry_soil_g": 49.0} for d in r["determinations"]]},
+        ),
+        "air_drawn_long_enough": ("astm", fields(deaired_by="boiling", deaired_min=3)),
+        "near_the_calibration": ("astm", rows("determinations", 0, temperature_c=33.0)),
+        "balance_in_date": ("astm", fields(balance_in_date="no")),
+    },
+    "ring_density": {
+        "readings_possible": ("headspace", fields(ring_diameter_mm=0)),
+        "ring_driven_straight": ("headspace", askew),
+        "core_not_shortened": ("headspace", fields(outside_headspace_mm=-4.0)),
+        "subsample_large_enough": (
+            "headspace",
+            lambda r: {"mass_wet_g": r["mass_tin_g"] + 12, "mass_dry_g": r["mass_tin_g"] + 10},
+        ),
+        "density_as_ground_has_it": ("headspace", fields(mass_with_soil_g=900.0)),
+        "saturation_below_full": ("headspace", fields(particle_density_mg_m3=1.9)),
+        "weighed_fresh": ("headspace", lambda r: {"sealed": "no", "weighed_at": r["sampled_at"] + timedelta(hours=50)}),
+        "balance_in_date": ("headspace", fields(balance_in_date="no")),
+    },
+    "pit_density": {
+        "readings_possible": ("sand", fields(mass_sand_after_g=9400.0)),
+        "stones_fit_the_hole": ("sand", fields(mass_coarse_g=90000.0)),
+        "few_enough_stones": ("sand", fields(mass_coarse_g=2600.0)),
+        "nothing_lost_on_the_way": ("sand", torn_bag),
+        "solids_below_the_moist_mass": ("sand", fields(mass_soil_field_g=500.0)),
+        "hole_large_enough": ("sand", fields(mass_sand_after_g=7000.0)),
+        "density_as_ground_has_it": ("sand", fields(mass_fines_g=7000.0)),
+        "balance_in_date": ("sand", fields(balance_in_date="no")),
+    },
+    "compaction": {
+        "masses_obey_physics": ("standard_944", rows("points", 0, mass_with_soil_g=4000.0)),
+        "curve_has_a_top": ("standard_944", upward),
+        "points_on_both_sides": ("standard_944", only_dry),
+        "peak_within_the_points": ("standard_944", always_denser),
+        "left_of_zero_air": ("standard_944", fields(specific_gravity_ratio=2.0)),
+        "gravity_measured": ("standard_944", fields(specific_gravity_from="assumed")),
+        "mould_is_the_schools": ("standard_944", fields(mould_volume_cm3=1000.0)),
+        "few_enough_stones": ("standard_944", fields(oversize_percent=45.0)),
+        "estimates_agree": ("standard_944", rows("points", 1, water_added_ml=20.0)),
+        "balance_in_date": ("standard_944", fields(balance_in_date="no")),
     },
 }

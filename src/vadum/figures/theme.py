@@ -86,3 +86,27 @@ def _register_fonts() -> None:
     if not _registered:
         vl_convert.register_font_directory(str(FONTS))
         _registered.append(str(FONTS))
+
+
+def stacked_bar(data: str, field: str, tones: Mapping[str, str]) -> list[dict[str, Any]]:
+    """One bar of shares by volume, from 0 to 100 %, each named on it."""
+    x = {
+        "field": "from",
+        "type": "quantitative",
+        "title": "share of the volume, %",
+        "scale": {"domain": [0, 100], "nice": False},
+        "axis": {"values": [0, 20, 40, 60, 80, 100], "grid": False},
+    }
+    tone = {"field": field, "type": "nominal", "scale": {"domain": list(tones), "range": list(tones.values())}}
+    return [
+        {
+            "data": named(data),
+            "mark": {"type": "bar", "height": 44, "stroke": INK2, "strokeWidth": 1},
+            "encoding": {"x": x, "x2": {"field": "to"}, "y": {"value": 34}, "color": tone},
+        },
+        {
+            "data": named(data),
+            "mark": {"type": "text", "align": "left", "dx": 6, "fontSize": 13, "fontWeight": 600, "limit": 130},
+            "encoding": {"x": x, "y": {"value": 34}, "text": {"field": "label"}},
+        },
+    ]

@@ -1,5 +1,6 @@
 """A grading curve: sizes and percent finer, from sieves, a hydrometer, or both joined."""
 
+import itertools
 import math
 from collections.abc import Iterable
 from typing import Literal, NamedTuple
@@ -73,7 +74,7 @@ def finer_percent(points: list[GradePoint], size_mm: float) -> float | None:
         return None
     if size_mm > points[0].size_mm:
         return 100.0 if points[0].finer_percent >= 100 - 1e-9 else None
-    for coarse, fine in zip(points, points[1:], strict=False):
+    for coarse, fine in itertools.pairwise(points):
         if fine.size_mm <= size_mm <= coarse.size_mm:
             share = math.log(size_mm / fine.size_mm) / math.log(coarse.size_mm / fine.size_mm)
             return fine.finer_percent + share * (coarse.finer_percent - fine.finer_percent)
@@ -94,12 +95,12 @@ def size_mm(points: list[GradePoint], finer: float) -> float | None:
     if coarse.finer_percent == fine.finer_percent:
         return coarse.size_mm
     share = (finer - fine.finer_percent) / (coarse.finer_percent - fine.finer_percent)
-    return fine.size_mm * (coarse.size_mm / fine.size_mm) ** share
+    return float(fine.size_mm * (coarse.size_mm / fine.size_mm) ** share)
 
 
 def bracket_of(points: list[GradePoint], finer: float) -> tuple[GradePoint, GradePoint] | None:
     """The two neighbours between which the curve passes that percentage, coarse first."""
-    for coarse, fine in zip(points, points[1:], strict=False):
+    for coarse, fine in itertools.pairwise(points):
         if fine.finer_percent <= finer <= coarse.finer_percent:
             return coarse, fine
     return None
@@ -153,7 +154,7 @@ def shares_percent(points: list[GradePoint], system: System) -> dict[str, float 
 
     names = [b.name for b in BOUNDARIES[system]]
     shares: dict[str, float | None] = {"cobbles": between(100.0, at["cobbles"])}
-    for above, name in zip(names, names[1:], strict=False):
+    for above, name in itertools.pairwise(names):
         shares[name] = between(at[above], at[name])
     shares["sand"] = between(at["gravel"], at["fine sand"])
     shares["fines"] = at["fine sand"]

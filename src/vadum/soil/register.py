@@ -2,11 +2,30 @@
 
 from vadum.soil.errors import UnknownName
 from vadum.soil.method import Method
+from vadum.soil.methods.compaction import METHOD as COMPACTION
+from vadum.soil.methods.hydrometer import METHOD as HYDROMETER
 from vadum.soil.methods.liquid_limit import METHOD as LIQUID_LIMIT
+from vadum.soil.methods.pit_density import METHOD as PIT_DENSITY
 from vadum.soil.methods.plastic_limit import METHOD as PLASTIC_LIMIT
+from vadum.soil.methods.ring_density import METHOD as RING_DENSITY
+from vadum.soil.methods.sieve import METHOD as SIEVE
+from vadum.soil.methods.specific_gravity import METHOD as SPECIFIC_GRAVITY
 from vadum.soil.methods.water_content import METHOD as WATER_CONTENT
 
-METHODS: dict[str, Method] = {m.name: m for m in (WATER_CONTENT, LIQUID_LIMIT, PLASTIC_LIMIT)}
+METHODS: dict[str, Method] = {
+    m.name: m
+    for m in (
+        WATER_CONTENT,
+        LIQUID_LIMIT,
+        PLASTIC_LIMIT,
+        SIEVE,
+        HYDROMETER,
+        SPECIFIC_GRAVITY,
+        RING_DENSITY,
+        PIT_DENSITY,
+        COMPACTION,
+    )
+}
 
 
 def method(name: str) -> Method:

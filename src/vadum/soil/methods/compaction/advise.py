@@ -44,7 +44,7 @@ def next_target_percent(made: list[Made], school: CompactionSchool) -> float | N
 
 def _ask(headline: str, detail: str, wants: tuple[str, ...], seconds: int, label: str, **amount: str) -> Advice:
     due = Due(what=headline.rstrip("."), kind="hands", path=wants[0], hands_s=seconds, label=label)
-    return Advice(headline=headline, detail=detail, wants=wants, due=(due,), **amount)  # type: ignore[arg-type]
+    return Advice(headline=headline, detail=detail, wants=wants, due=(due,), **amount)
 
 
 def _prepare(record: Record, school: CompactionSchool) -> Advice | None:
@@ -75,7 +75,8 @@ def effort_words(school: CompactionSchool) -> str:
     """The effort as it is said at the mould."""
     if school.blows is None:
         return f"{school.layers_count} layers, 60 s each under the hammer"
-    return f"{school.layers_count} × {school.blows} blows, {plain(school.rammer_kg)} kg from {plain(school.drop_mm or 0)} mm"
+    rammer = f"{plain(school.rammer_kg)} kg from {plain(school.drop_mm or 0)} mm"
+    return f"{school.layers_count} × {school.blows} blows, {rammer}"
 
 
 def _compact(index: int, row: Point, school: CompactionSchool) -> Advice:

@@ -25,7 +25,7 @@ def with_stones_mg_m3(fines_mg_m3: float, stones_percent: float, stones_gravity:
     Source: ASTM D4718.
 
     >>> round(with_stones_mg_m3(1.90, 20, 2.65), 3)
-    2.014
+    2.013
     """
     parts = (100 - stones_percent) / fines_mg_m3 + stones_percent / (stones_gravity * WATER_20_MG_M3)
     return 100 / parts
@@ -149,7 +149,7 @@ def _give_peak(results: Results, peak: Peak, record: Record, school: CompactionS
 
 
 def _series(made: list[Made], peak: Peak | None, record: Record, school: CompactionSchool) -> dict[str, Table]:
-    rows = tuple(
+    rows: Table = tuple(
         {
             "trial": m.row + 1,
             "w_percent": m.water_percent,

@@ -1,5 +1,6 @@
 """The rules that judge a hydrometer analysis."""
 
+import itertools
 from collections.abc import Iterator
 
 from vadum.soil.judging import possible, ruling
@@ -19,8 +20,8 @@ from vadum.soil.numerics import plain
 from vadum.soil.outcome import Verdict
 from vadum.soil.physics import WATER_RANGE_C
 from vadum.soil.readings import known
-from vadum.soil.tins import balance_in_date
 from vadum.soil.times import span
+from vadum.soil.tins import balance_in_date
 
 
 def readings_possible(record: Record, school: HydrometerSchool) -> Iterator[Verdict]:
@@ -38,11 +39,11 @@ def readings_possible(record: Record, school: HydrometerSchool) -> Iterator[Verd
     yield from possible([("specific_gravity_ratio", "specific gravity", gravity)], low=1.5, high=6)
     low, high = (0.985, 1.065) if reads_sg(record) else (-10.0, 65.0)
     t_low, t_high = WATER_RANGE_C
-    for name, rows in (("blanks", record.blanks), ("readings", record.readings)):
-        for i, row in enumerate(rows):
+    stem = stem_field(record)
+    for name in ("blanks", "readings"):
+        for i, row in enumerate(getattr(record, name)):
             at, said = f"{name}[{i}].", f"{name[:-1]} {i + 1}"
-            value = row.reading_sg if reads_sg(record) else row.reading_g_l
-            yield from possible([(f"{at}{stem_field(record)}", said, value)], low=low, high=high)
+            yield from possible([(f"{at}{stem}", said, getattr(row, stem))], low=low, high=high)
             temperature = (f"{at}temperature_c", f"{said}: temperature", row.temperature_c)
             yield from possible([temperature], low=t_low, high=t_high, unit="°C")
     for i, reading in enumerate(record.readings):
@@ -136,7 +137,7 @@ def finer_is_possible(record: Record, school: HydrometerSchool) -> Iterator[Verd
         "Recheck the dry mass, the blank and the specific gravity.",
         (f"readings[{top.row}].{stem_field(record)}",),
     )
-    rising = [(a, b) for a, b in zip(rows, rows[1:], strict=False) if b.finer_percent > a.finer_percent + 0.75]
+    rising = [(a, b) for a, b in itertools.pairwise(rows) if b.finer_percent > a.finer_percent + 0.75]
     for a, b in rising:
         yield ruling(
             "less in suspension with time",

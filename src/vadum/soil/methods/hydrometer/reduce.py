@@ -1,5 +1,6 @@
 """Percent finer by Stokes' law, of the specimen and of the whole soil."""
 
+import itertools
 from typing import Any
 
 from vadum.soil.grading import GradePoint, finer_percent, ordered
@@ -88,7 +89,7 @@ def _interpolated(results: Results, points: list[GradePoint], size: float, key: 
         if points and size < points[-1].size_mm:
             results.say(key, symbol, name, "%", f"under {plain(points[-1].finer_percent, 2)}")
         return
-    pairs = zip(points, points[1:], strict=False)
+    pairs = itertools.pairwise(points)
     coarse, fine = next(((a, b) for a, b in pairs if b.size_mm <= size <= a.size_mm), (points[0], points[0]))
     inputs = {"d": size, "d_1": coarse.size_mm, "d_2": fine.size_mm}
     inputs |= {"P_1": coarse.finer_percent, "P_2": fine.finer_percent}

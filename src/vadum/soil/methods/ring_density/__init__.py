@@ -22,8 +22,8 @@ METHOD = Method(
     virtual=virtual,
     mistakes=MISTAKES,
     limits_of_use=(
-        "One place of the ground, as large as the ring. Driving can press or loosen it; stones under the edge spoil it. "
-        "Several rings show the scatter."
+        "One place of the ground, as large as the ring. Driving can press or loosen it; stones under the edge spoil "
+        "it. Several rings show the scatter."
     ),
     columns={"headspaces": ("end", "headspace_mm")},
     takes={

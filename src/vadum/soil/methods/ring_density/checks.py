@@ -10,8 +10,8 @@ from vadum.soil.numerics import mean, plain
 from vadum.soil.outcome import Verdict
 from vadum.soil.phases import dry_density_mg_m3, saturation_percent
 from vadum.soil.readings import known
-from vadum.soil.tins import balance_in_date, masses_possible, measured_percent
 from vadum.soil.times import minutes_between, span
+from vadum.soil.tins import balance_in_date, masses_possible, measured_percent
 
 
 def readings_possible(record: Record, school: RingDensitySchool) -> Iterator[Verdict]:

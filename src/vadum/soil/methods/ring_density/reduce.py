@@ -4,7 +4,7 @@ from vadum.soil.methods.ring_density.checks import checks
 from vadum.soil.methods.ring_density.core import core_of
 from vadum.soil.methods.ring_density.record import Record
 from vadum.soil.methods.ring_density.schools import RingDensitySchool
-from vadum.soil.outcome import Missing, Outcome
+from vadum.soil.outcome import Cell, Missing, Outcome, Table
 from vadum.soil.phases import dry_density_mg_m3, give_phases
 from vadum.soil.readings import known
 from vadum.soil.results import Results
@@ -48,7 +48,7 @@ def reduce(record: Record, school: RingDensitySchool) -> Outcome:
             line.inputs,
             source=line.source,
         )
-    series: dict[str, tuple[dict[str, float | str | int | bool | None], ...]] = {"phases": (), "headspaces": ()}
+    series: dict[str, Table] = {"phases": (), "headspaces": ()}
     if core:
         results.work(
             "volume_cm3",
@@ -78,7 +78,7 @@ def reduce(record: Record, school: RingDensitySchool) -> Outcome:
                 air = 100 - solids - water_share
                 parts = (("solids", solids), ("water", water_share), ("air", max(air, 0.0)))
                 low = 0.0
-                rows = []
+                rows: list[dict[str, Cell]] = []
                 for name, share in parts:
                     rows.append({"phase": name, "from": low, "to": low + share, "label": f"{name} {share:.0f} %"})
                     low += share

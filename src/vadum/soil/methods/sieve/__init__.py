@@ -22,8 +22,8 @@ METHOD = Method(
     virtual=virtual,
     mistakes=MISTAKES,
     limits_of_use=(
-        "Sizes by square openings, of grains that were loosened and washed. Nothing is said below the finest sieve, and "
-        "little of a sample too small for its largest grains."
+        "Sizes by square openings, of grains that were loosened and washed. Nothing is said below the finest sieve, "
+        "and little of a sample too small for its largest grains."
     ),
     columns={
         "sieves": ("sieve", "aperture_mm", "mass_retained_g", "sieve_state"),

@@ -1,5 +1,6 @@
 """The rules that judge a sieve analysis."""
 
+import itertools
 import math
 from collections.abc import Iterator
 from typing import NamedTuple
@@ -136,7 +137,7 @@ def passing_falls(record: Record, school: SieveSchool) -> Iterator[Verdict]:
     rows = passing(record)
     if len(rows) < 2:
         return
-    rising = [(a, b) for a, b in zip(rows, rows[1:], strict=False) if b.finer_percent > a.finer_percent + 1e-9]
+    rising = [(a, b) for a, b in itertools.pairwise(rows) if b.finer_percent > a.finer_percent + 1e-9]
     below = [r for r in rows if r.finer_percent < -0.5]
     if not rising and not below:
         yield ruling(

@@ -18,7 +18,7 @@ from vadum.soil.methods.sieve.record import Record
 from vadum.soil.methods.sieve.schools import SieveSchool
 from vadum.soil.methods.sieve.stack import curve, losses, parts, passing, total_dry_g
 from vadum.soil.numerics import plain, significant_step
-from vadum.soil.outcome import Missing, Outcome, Table
+from vadum.soil.outcome import Cell, Missing, Outcome, Table
 from vadum.soil.readings import known
 from vadum.soil.results import Results
 
@@ -166,16 +166,17 @@ def _series(record: Record, points: list[GradePoint]) -> dict[str, Table]:
         for i, s in sorted(enumerate(record.sieves), key=lambda pair: -(pair[1].aperture_mm or 0.0))
         if known(s.aperture_mm)
     )
-    limits: list[dict[str, Any]] = []
+    limits: list[tuple[float, dict[str, Cell]]] = []
     for i, limit in enumerate(record.envelope):
         if not known(limit.aperture_mm) or limit.aperture_mm <= 0:
             continue
         verdict = verdict_of_limit(points, limit)
-        row = {"row": i, "size_mm": limit.aperture_mm, "least": limit.least_percent, "most": limit.most_percent}
-        limits.append({**row, "passing_percent": verdict.passing, "verdict": verdict.word})
+        row: dict[str, Cell] = {"row": i, "size_mm": limit.aperture_mm}
+        row |= {"least": limit.least_percent, "most": limit.most_percent}
+        limits.append((limit.aperture_mm, {**row, "passing_percent": verdict.passing, "verdict": verdict.word}))
     return {
         "curve": tuple({"size_mm": p.size_mm, "finer_percent": p.finer_percent, "source": p.source} for p in points),
         "stack": stack,
-        "envelope": tuple(sorted(limits, key=lambda r: -r["size_mm"])),
+        "envelope": tuple(row for _, row in sorted(limits, key=lambda pair: -pair[0])),
         "parts": tuple({"part": name, "dry_g": mass} for name, mass in whole.items()),
     }

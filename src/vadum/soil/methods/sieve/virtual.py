@@ -61,7 +61,7 @@ def virtual(seed: int, school: SieveSchool, mistake: str | None = None) -> Trial
         shaken_from_at=START + timedelta(hours=17),
         sieves=tuple(rows),
         mass_pan_g=round(pan, 1),
-        further_minute_g=0.4,
+        further_minute_g=0.05,
         envelope_name="filter sand",
         envelope=(
             Limit(aperture_mm=min(school.apertures_mm), least_percent=0, most_percent=100),

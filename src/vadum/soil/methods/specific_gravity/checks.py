@@ -10,8 +10,8 @@ from vadum.soil.numerics import mean, plain
 from vadum.soil.outcome import Verdict
 from vadum.soil.physics import WATER_RANGE_C, water_density_mg_m3
 from vadum.soil.readings import known
-from vadum.soil.tins import balance_in_date
 from vadum.soil.times import span
+from vadum.soil.tins import balance_in_date
 
 MASSES = ("mass_pycnometer_g", "mass_full_g", "mass_with_soil_g", "mass_dry_soil_g")
 
@@ -42,11 +42,10 @@ def masses_obey_physics(record: Record, school: SpecificGravitySchool) -> Iterat
         if known(empty) and known(full):
             orders.append((empty < full, "empty", empty, "full of water", full, "mass_full_g"))
         at_test = full
-        temperatures_known = known(row.full_at_c) and known(row.temperature_c)
-        if known(empty) and known(full) and temperatures_known and known(row.full_at_c) and known(row.temperature_c):
-            if low <= row.full_at_c <= high and low <= row.temperature_c <= high:
-                then, now = water_density_mg_m3(row.full_at_c), water_density_mg_m3(row.temperature_c)
-                at_test = full_at_test_g(empty, full, then, now)
+        then_c, now_c = row.full_at_c, row.temperature_c
+        warm = [t for t in (then_c, now_c) if known(t) and low <= t <= high]
+        if known(empty) and known(full) and len(warm) == 2:
+            at_test = full_at_test_g(empty, full, *(water_density_mg_m3(t) for t in warm))
         if known(at_test) and known(with_soil):
             orders.append((at_test < with_soil, "full of water", at_test, "with soil", with_soil, "mass_with_soil_g"))
         if known(at_test) and known(with_soil) and known(soil):

@@ -44,7 +44,7 @@ def reduce(record: Record, school: SpecificGravitySchool) -> Outcome:
             names,
             uncertainty=error,
         )
-    missing = ()
+    missing: tuple[Missing, ...] = ()
     if short > 0:
         words = f"{short} more pycnometer{'s' if short > 1 else ''}"
         missing = (Missing(name="specific gravity", waits_for=words, at="determinations"),)
