@@ -1,5 +1,7 @@
 """The two lines of the plasticity chart."""
 
+from vadum.soil.outcome import Table
+
 
 def a_line_percent(liquid_limit_percent: float) -> float:
     """`PI = 0.73 (LL - 20)`. Source: ASTM D2487.
@@ -13,3 +15,19 @@ def a_line_percent(liquid_limit_percent: float) -> float:
 def u_line_percent(liquid_limit_percent: float) -> float:
     """`PI = 0.9 (LL - 8)`, the upper bound of natural soils. Source: ASTM D2487."""
     return 0.9 * (liquid_limit_percent - 8)
+
+
+def limits_series() -> dict[str, Table]:
+    """The lines and the band that every plasticity chart shows."""
+    a_line: Table = (
+        {"ll": 4 / 0.73 + 20, "pi": 4.0, "line": "A"},
+        {"ll": 110.0, "pi": a_line_percent(110), "line": "A"},
+    )
+    u_line: Table = (
+        {"ll": 16.0, "pi": u_line_percent(16), "line": "U"},
+        {"ll": 74.0, "pi": u_line_percent(74), "line": "U"},
+    )
+    band: Table = tuple(
+        {"ll": low, "pi": pi, "ll_to": pi / 0.73 + 20} for pi, low in ((4.0, 4 / 0.9 + 8), (7.0, 7 / 0.9 + 8))
+    )
+    return {"a_line": a_line, "u_line": u_line, "band": band}

@@ -3,7 +3,7 @@
 import math
 
 from vadum.soil.errors import ReductionError
-from vadum.soil.methods.plastic_limit.chart import a_line_percent, u_line_percent
+from vadum.soil.methods.plastic_limit.chart import limits_series
 from vadum.soil.methods.plastic_limit.checks import checks
 from vadum.soil.methods.plastic_limit.record import Record
 from vadum.soil.methods.plastic_limit.schools import PlasticLimitSchool
@@ -45,22 +45,11 @@ def liquidity_index(water_percent: float, plastic_limit_percent: float, plastici
 
 
 def _chart(limit: float | None, index: Value | None, provisional: bool) -> dict[str, Table]:
-    a_line: Table = (
-        {"ll": 4 / 0.73 + 20, "pi": 4.0, "line": "A"},
-        {"ll": 110.0, "pi": a_line_percent(110), "line": "A"},
-    )
-    u_line: Table = (
-        {"ll": 16.0, "pi": u_line_percent(16), "line": "U"},
-        {"ll": 74.0, "pi": u_line_percent(74), "line": "U"},
-    )
-    band: Table = tuple(
-        {"ll": low, "pi": pi, "ll_to": pi / 0.73 + 20} for pi, low in ((4.0, 4 / 0.9 + 8), (7.0, 7 / 0.9 + 8))
-    )
     point: Table = ()
     if limit is not None and index is not None and index.value is not None:
         label = f"LL {rounded(limit, 1)}, PI {index.reported}"
         point = ({"ll": limit, "pi": index.value, "state": "about" if provisional else "measured", "label": label},)
-    return {"a_line": a_line, "u_line": u_line, "band": band, "point": point}
+    return limits_series() | {"point": point}
 
 
 def _nonplastic(record: Record, school: PlasticLimitSchool, why: str) -> Outcome:

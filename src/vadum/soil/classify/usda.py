@@ -1,0 +1,78 @@
+"""Texture class of the fine earth from sand, silt and clay. Source: Soil Survey Manual, class definitions."""
+
+from vadum.soil.classify.path import Classified, Decider, Figure, Figures, classified
+
+SOURCE = "USDA Soil Survey Manual"
+
+
+def fine_earth_percent(finer_2mm: float, finer_50um: float, finer_2um: float) -> tuple[float, float, float]:
+    """Sand, silt and clay in percent of what passes 2 mm, from percent finer of the whole.
+
+    >>> fine_earth_percent(100, 68, 33)
+    (32.0, 35.0, 33.0)
+    """
+    scale = 100 / finer_2mm
+    return scale * (finer_2mm - finer_50um), scale * (finer_50um - finer_2um), scale * finer_2um
+
+
+def fragments_word(volume_percent: float) -> str:
+    """The word for rock fragments by volume of the whole soil.
+
+    >>> fragments_word(10), fragments_word(40)
+    ('', 'very gravelly')
+    """
+    bounds = ((15, ""), (35, "gravelly"), (60, "very gravelly"), (101, "extremely gravelly"))
+    return next(word for limit, word in bounds if volume_percent < limit)
+
+
+def _texture(d: Decider) -> str:
+    sand, silt, clay = d.value("sand"), d.value("silt"), d.value("clay")
+
+    def asks(key: str, question: str, words: str, value: float, sign: str, limit: float) -> bool:
+        return d.compares(key, question, words, value, sign, limit)  # type: ignore[arg-type]
+
+    if asks("sand", "Is silt + 1.5 clay below 15?", "silt + 1.5 clay", silt + 1.5 * clay, "<", 15):
+        return "sand"
+    if asks("loamy_sand", "Is silt + 2 clay below 30?", "silt + 2 clay", silt + 2 * clay, "<", 30):
+        return "loamy sand"
+    if asks("clay40", "Is the clay 40 % or more?", "clay", clay, ">=", 40):
+        if asks("silt40", "Is the silt 40 % or more?", "silt", silt, ">=", 40):
+            return "silty clay"
+        return "sandy clay" if asks("sand45", "Is the sand above 45 %?", "sand", sand, ">", 45) else "clay"
+    if asks("clay27", "Is the clay 27 % or more?", "clay", clay, ">=", 27):
+        if asks("sand20", "Is the sand 20 % or less?", "sand", sand, "<=", 20):
+            return "silty clay loam"
+        if not asks("sand45", "Is the sand above 45 %?", "sand", sand, ">", 45):
+            return "clay loam"
+        sandy = asks("clay35", "Is the clay 35 % or more?", "clay", clay, ">=", 35)
+        return "sandy clay" if sandy else "sandy clay loam"
+    if (
+        asks("clay20", "Is the clay 20 % or more?", "clay", clay, ">=", 20)
+        and asks("silt28", "Is the silt below 28 %?", "silt", silt, "<", 28)
+        and asks("sand45", "Is the sand above 45 %?", "sand", sand, ">", 45)
+    ):
+        return "sandy clay loam"
+    if asks("silt50", "Is the silt 50 % or more?", "silt", silt, ">=", 50):
+        if asks("clay12", "Is the clay 12 % or more?", "clay", clay, ">=", 12):
+            return "silt loam"
+        return "silt" if asks("silt80", "Is the silt 80 % or more?", "silt", silt, ">=", 80) else "silt loam"
+    if not asks("clay7", "Is the clay 7 % or more?", "clay", clay, ">=", 7):
+        return "sandy loam"
+    return "sandy loam" if asks("sand52", "Is the sand above 52 %?", "sand", sand, ">", 52) else "loam"
+
+
+def usda(figures: Figures, fragments_percent: float = 0.0) -> Classified:
+    """The texture class. Figures: sand (2 to 0.05 mm), silt, clay in percent of the fine earth."""
+
+    def classes(d: Decider) -> tuple[str, str]:
+        texture = _texture(d)
+        word = fragments_word(fragments_percent)
+        return texture, f"{word} {texture}".strip()
+
+    return classified("USDA", SOURCE, figures, classes, _closing)
+
+
+def _closing(figures: dict[str, Figure], moved: str, by: float) -> None:
+    """The three add up to 100."""
+    against = {"clay": "silt", "silt": "sand", "sand": "silt"}[moved]
+    figures[against] = figures[against]._replace(value=max(figures[against].value - by, 0.0))

@@ -1,0 +1,1 @@
+"""Do the tests of one soil tell one story?"""
