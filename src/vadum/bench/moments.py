@@ -31,7 +31,7 @@ class Moment(NamedTuple):
 
     def busy(self, now: datetime) -> tuple[datetime, datetime]:
         """From when to when it takes hands."""
-        begin = self.due.at or now
+        begin = (self.due.at or now) - timedelta(seconds=self.due.lead_s)
         return begin, begin + timedelta(seconds=self.due.hands_s)
 
 
@@ -45,12 +45,13 @@ def in_order(moments: Iterable[Moment], now: datetime) -> list[Moment]:
 
 def clashes(moments: Iterable[Moment], now: datetime) -> list[tuple[Moment, Moment]]:
     """Pairs of timed moments, still ahead, whose hands' times overlap."""
-    timed = sorted((m for m in moments if m.due.at and m.due.at > now), key=lambda m: (m.due.at or now, m.run_code))
+    timed = sorted(
+        ((*m.busy(now), m) for m in moments if m.due.at and m.due.at > now), key=lambda t: (t[0], t[2].run_code)
+    )
     found = []
-    for i, first in enumerate(timed):
-        end = first.busy(now)[1]
-        for second in timed[i + 1 :]:
-            if second.busy(now)[0] >= end:
+    for i, (_, end, first) in enumerate(timed):
+        for begin, _, second in timed[i + 1 :]:
+            if begin >= end:
                 break
             if second.run_code != first.run_code:
                 found.append((first, second))

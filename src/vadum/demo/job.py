@@ -9,6 +9,7 @@ from typing import Any
 
 from sqlmodel import Session
 
+from vadum.demo.index_tests import index_tests
 from vadum.demo.people import PASSPHRASE, PEOPLE, stored_passphrase
 from vadum.soil.inspection import CupInspection
 from vadum.tape import ground, kit, people, runs
@@ -318,6 +319,7 @@ def build(database: Database, now: datetime, stored: str | None = None) -> dict[
         _liquid_limits(b)
         _plastic_limits(b)
         _water_contents(b)
+        index_tests(b)
         return {initials: person.id or 0 for initials, person in b.people.items()}
 
 

@@ -61,7 +61,8 @@ class Method:
     `reduce(record, school)` accepts a record at any stage. `advise(record, school, outcome, now)` says what now.
     `virtual(seed, school, mistake)` answers the test from a made-up soil; `mistakes` names the ones it can make.
     `columns` are the reading columns of the printed sheet, by row list. `takes` names the fields that another test
-    of the sample can fill when the run begins; `begins_with(school)` gives the readings that its school sets then.
+    of the sample can fill when the run begins; `rows` says what one row of a list is called; `begins_with(school)`
+    gives the readings that the school sets when a run begins.
     """
 
     name: str
@@ -79,6 +80,7 @@ class Method:
     limits_of_use: str
     columns: Mapping[str, tuple[str, ...]]
     takes: Mapping[str, Taken] = field(default_factory=dict)
+    rows: Mapping[str, str] = field(default_factory=dict)
     begins_with: Callable[[Any], tuple[tuple[str, str], ...]] = field(default=lambda school: ())
 
     def school(self, name: str | None = None) -> School:

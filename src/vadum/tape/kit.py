@@ -8,19 +8,29 @@ from pydantic import BaseModel, ConfigDict, Field
 from sqlalchemy import select
 from sqlmodel import Session, col
 
+from vadum.soil.apparatus import CALIBRATIONS, passes
 from vadum.soil.errors import FieldError
 from vadum.soil.inspection import CupInspection, inspect_cup, lapses_on
-from vadum.soil.readings import Number
+from vadum.soil.readings import Number, Part
 from vadum.tape.tables import KitEvent, KitItem
 
-KINDS = {"tin": "Tins", "cup": "Liquid limit devices", "balance": "Balances"}
+KINDS = {
+    "tin": "Tins",
+    "cup": "Liquid limit devices",
+    "balance": "Balances",
+    "sieve": "Sieves",
+    "hydrometer": "Hydrometers",
+    "pycnometer": "Pycnometers",
+    "ring": "Drive rings",
+    "mould": "Moulds",
+}
 
 
 class NewItem(BaseModel):
     """An item as it is entered."""
 
     model_config = ConfigDict(extra="forbid", str_strip_whitespace=True)
-    kind: Literal["tin", "cup", "balance"]
+    kind: Literal["tin", "cup", "balance", "sieve", "hydrometer", "pycnometer", "ring", "mould"]
     code: str = Field(min_length=1, max_length=40)
     title: str = Field("", max_length=120)
     interval_days: int | None = Field(None, ge=1, le=3660)
@@ -124,9 +134,14 @@ def add_inspection(session: Session, item: KitItem, seen: CupInspection, by: str
     return add_event(session, item, "inspection", data, by, at, passed)
 
 
+def add_calibration(session: Session, item: KitItem, seen: Part, by: str, at: datetime) -> KitEvent:
+    """A piece measured again; what was seen is what it brings into a run from now on."""
+    return add_event(session, item, "calibration", seen.model_dump(), by, at, passes(item.kind, seen))
+
+
 def brought_by(session: Session, field: str, code: str, today: date) -> dict[str, Any]:
     """Readings that naming a piece of kit brings with it, by field name; empty for an unknown number."""
-    kind = {"tin": "tin", "device": "cup", "balance": "balance"}.get(field)
+    kind = "cup" if field == "device" else (field if field in KINDS else None)
     item = find(session, kind, code) if kind else None
     if item is None:
         return {}
@@ -141,6 +156,8 @@ def brought_by(session: Session, field: str, code: str, today: date) -> dict[str
         if now.due_on:
             state_then["balance_due_on"] = now.due_on.isoformat()
         return state_then
+    if kind in CALIBRATIONS:
+        return dict(now.last[1]) if now.last else {}
     brought: dict[str, Any] = {"tested_on": today.isoformat()}
     looks = [(event, data) for event, data in now.events if event.kind == "inspection"]
     if looks and now.due_on:

@@ -11,6 +11,7 @@ from sqlmodel import Session, col
 
 from vadum.soil.errors import FieldError, VadumError
 from vadum.soil.method import Method, School
+from vadum.soil.numerics import plain
 from vadum.soil.outcome import Outcome, judged
 from vadum.soil.register import METHODS, method
 from vadum.tape import kit
@@ -142,7 +143,21 @@ def start(
     }
     new = NewEntry(id=uuid.UUID(given["id"]) if "id" in given else uuid.uuid4(), path="@started", value=event)
     append(session, run, new.model_copy(update={"reason": reason}), by.initials, at)
+    for path, value in its.begins_with(school):
+        known = uuid.uuid5(new.id, path)
+        append(session, run, NewEntry(id=known, path=path, value=value, source="school"), by.initials, at)
     return run
+
+
+def bring(session: Session, shelf: Shelf, run: Run, by: Person, at: datetime) -> None:
+    """Readings that other tests of the sample can fill: the newest reportable value of each, with its run as source."""
+    for field, taken in METHODS[run.method].takes.items():
+        found = value_of(session, shelf, run.sample_id, taken.method, taken.key)
+        if found is None:
+            continue
+        code, value = found
+        for path, brought in {field: plain(value, 6), **taken.also}.items():
+            post(session, run, NewEntry(path=path, value=brought, source=f"run: {code}"), by, at, insist=True)
 
 
 def spent(session: Session, run: Run) -> bool:
@@ -325,6 +340,12 @@ def listed(session: Session, *states: str, page: int = 1, size: int = 50, sample
     return list(session.execute(query.offset((page - 1) * size).limit(size)).scalars())
 
 
+def open_of(session: Session, method_name: str, most: int) -> list[Run]:
+    """Open runs of a method, oldest first."""
+    query = select(Run).where(col(Run.state) == "open", col(Run.method) == method_name)
+    return list(session.execute(query.order_by(col(Run.started_at), col(Run.id)).limit(most)).scalars())
+
+
 def place_of(session: Session, run: Run) -> Place:
     """Where the run's sample comes from."""
     found = place(session, run.sample_id)
@@ -333,11 +354,11 @@ def place_of(session: Session, run: Run) -> Place:
     return found
 
 
-def liquid_limit_of(session: Session, shelf: Shelf, sample_id: int) -> tuple[str, float] | None:
-    """Code and value, percent, of the sample's newest reportable liquid limit."""
-    query = select(Run).where(col(Run.sample_id) == sample_id, col(Run.method) == "liquid_limit")
+def value_of(session: Session, shelf: Shelf, sample_id: int, method_name: str, key: str) -> tuple[str, float] | None:
+    """Code and value of the sample's newest reportable value of that name."""
+    query = select(Run).where(col(Run.sample_id) == sample_id, col(Run.method) == method_name)
     for run in session.execute(query.order_by(col(Run.id).desc())).scalars():
-        value = shelf.read(session, run).outcome.value("liquid_limit_percent")
+        value = shelf.read(session, run).outcome.value(key)
         if value and value.reportable and value.value is not None:
             return run.code, value.value
     return None

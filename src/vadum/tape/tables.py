@@ -129,6 +129,17 @@ class Entry(SQLModel, table=True):
     hash: str = Field(max_length=64)
 
 
+class ColumnMatch(SQLModel, table=True):
+    """Which field each column of a table with these heads was, the last time it was brought in."""
+
+    __table_args__ = (UniqueConstraint("method", "rows", "signature"),)
+    id: int | None = Field(default=None, primary_key=True)
+    method: str = Field(max_length=40)
+    rows: str = Field(max_length=40)
+    signature: str = Field(max_length=32)
+    fields: str = Field(sa_column=Column(Text, nullable=False))
+
+
 class KitItem(SQLModel, table=True):
     """A tin, balance or device."""
 

@@ -17,7 +17,7 @@ from vadum.tape.people import SignInError
 from vadum.tape.runs import NotAllowed, SlipError
 from vadum.web.context import HERE, Missing, NotSignedIn, Shop, page, visitor
 from vadum.web.guard import Guard
-from vadum.web.routes import api, bench, dossiers, entering, ground, kit, runs
+from vadum.web.routes import api, bench, dossiers, entering, ground, kit, rack, runs
 from vadum.web.settings import Settings
 
 STATUS: tuple[tuple[type[VadumError], int], ...] = (
@@ -107,7 +107,7 @@ def create_app(settings: Settings) -> FastAPI:
     app.add_exception_handler(HTTPException, _http)
     app.add_exception_handler(UnicodeEncodeError, _unwritable)
     app.mount(f"/static/{its.version}", CachedStatic(directory=HERE / "static"), name="static")
-    for room in (entering, bench, runs, ground, kit, dossiers, api):
+    for room in (entering, bench, rack, runs, ground, kit, dossiers, api):
         app.include_router(room.router)
     app.add_middleware(GZipMiddleware, minimum_size=1000)
     app.add_middleware(Guard)

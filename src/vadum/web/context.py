@@ -4,7 +4,7 @@ import asyncio
 import hashlib
 import re
 from collections.abc import Iterator
-from datetime import datetime
+from datetime import datetime, timedelta
 from functools import cache
 from pathlib import Path
 from typing import Annotated, Any
@@ -115,6 +115,7 @@ def environment(version: str) -> Environment:
         pretty=lambda text: symbols(pretty(text)),
         with_numbers=with_numbers,
         symbols=symbols,
+        minutes=lambda many: timedelta(minutes=many),
     )
     return env
 

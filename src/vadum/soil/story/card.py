@@ -115,8 +115,8 @@ def _grading(grading: Merged) -> list[Fact]:
 
 def _shares(grading: Merged, system: System) -> tuple[Fact, ...]:
     shares, code = grading.shares(system), " + ".join(grading.codes)
-    names = ("cobbles", "gravel", "sand", "silt", "clay") if shares.get("silt") is not None else ()
-    names = names or ("cobbles", "gravel", "sand", "fines")
+    fine = ("silt", "clay") if shares.get("silt") is not None else ("fines",)
+    names = ("cobbles", "gravel", "sand", *fine)
     found = [(n, shares.get(n)) for n in names]
     return tuple(
         Fact(key=n, symbol=n[:2].capitalize(), name=n, reported=rounded(v, 1), unit="%", code=code)
@@ -192,8 +192,9 @@ def card(told: Sequence[Told]) -> Card:
     grading = merged(evidence)
     series: dict[str, Table] = {"sieve": (), "hydrometer": (), "curve": (), "envelope": ()}
     if grading:
-        rows = [{"size_mm": p.size_mm, "finer_percent": p.finer_percent, "source": p.source} for p in grading.points]
-        series["curve"] = tuple(rows)
+        series["curve"] = tuple(
+            {"size_mm": p.size_mm, "finer_percent": p.finer_percent, "source": p.source} for p in grading.points
+        )
         for source in ("sieve", "hydrometer"):
             found = evidence.curve(source)
             points = found[0] if found else []

@@ -79,7 +79,9 @@ def merged(evidence: Evidence) -> Merged | None:
         return Merged(tuple(one[0]), (one[1].code,), None, None) if one else None
     step, at = step_at_join(sieve[0], settled[0])
     finest = sieve[0][-1].size_mm
-    points = ordered([*sieve[0], *(p for p in settled[0] if p.size_mm < finest)])
+    # Curves that contradict each other make no third one: the sieve stands alone until it is known which is wrong.
+    fine = [p for p in settled[0] if p.size_mm < finest] if abs(step) <= REDO_POINTS else []
+    points = ordered([*sieve[0], *fine])
     return Merged(tuple(points), (sieve[1].code, settled[1].code), step, at)
 
 
@@ -88,7 +90,7 @@ def join_verdict(grading: Merged) -> Verdict | None:
     if grading.step_points is None or grading.join_mm is None:
         return None
     step = grading.step_points
-    fines = grading.finer(grading.join_mm) or 0.0
+    fines = next(p.finer_percent for p in grading.points if p.size_mm == grading.join_mm)
     return ruling(
         "sieve and hydrometer join",
         abs(step) <= WATCH_POINTS + 1e-9,

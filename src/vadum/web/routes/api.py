@@ -4,15 +4,15 @@ from typing import Annotated, Any
 
 from fastapi import APIRouter, Query
 from fastapi.responses import Response
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from sqlmodel import Session
 
+from vadum.soil.apparatus import CALIBRATIONS
 from vadum.soil.errors import FieldError
 from vadum.soil.inspection import CupInspection
 from vadum.soil.readings import Number
 from vadum.soil.register import METHODS, method
 from vadum.tape import ground, kit, people, runs
-from vadum.tape.entries import NewEntry
 from vadum.tape.ground import NewJob, NewSample, NewSpot
 from vadum.tape.kit import NewItem
 from vadum.tape.people import NewPerson
@@ -88,19 +88,9 @@ def start_run(its: TheShop, me: Me, new: NewRun) -> Made:
         run = runs.start(
             session, where, new.method, new.school, me, its.now(), material=new.material, reason=new.reason
         )
-        if run.method == "plastic_limit":
-            _bring_liquid_limit(its, session, run, me)
+        runs.bring(session, its.shelf, run, me, its.now())
         code = run.code
     return {"code": code, "go": f"/runs/{code}"}
-
-
-def _bring_liquid_limit(its: Any, session: Session, run: Any, me: Any) -> None:
-    """A plastic limit takes the sample's liquid limit along, with where it came from."""
-    found = runs.liquid_limit_of(session, its.shelf, run.sample_id)
-    if found:
-        code, value = found
-        new = NewEntry(path="liquid_limit_percent", value=f"{value:.2f}", source=f"run: {code}")
-        runs.post(session, run, new, me, its.now(), insist=True)
 
 
 @router.get("/runs/{code}", tags=["runs"])
@@ -213,6 +203,22 @@ def add_calibration(its: TheShop, me: Me, code: str, seen: NewTare) -> Made:
         item = _item(session, "balance", code)
         kit.add_event(session, item, "calibration", {"mass_g": seen.mass_g}, me.initials, its.now())
     return {"go": f"/kit/balance/{code}"}
+
+
+@router.post("/kit/{kind}/{code}/calibrations", tags=["kit"], status_code=201)
+def add_apparatus_calibration(its: TheShop, me: Me, kind: str, code: str, seen: dict[str, Any]) -> Made:
+    """Note what a mould, ring, pycnometer, hydrometer or sieve measures now."""
+    if kind not in CALIBRATIONS:
+        raise Missing(f"there is no kind of kit {kind[:20]!r} with such a calibration")
+    try:
+        read = CALIBRATIONS[kind].model_validate(seen)
+    except ValidationError as error:
+        first = error.errors()[0]
+        raise FieldError(str(first["loc"][0]), first["msg"].removeprefix("Value error, ")) from None
+    with its.database.writing() as session:
+        event = kit.add_calibration(session, _item(session, kind, code), read, me.initials, its.now())
+        passed = event.passed
+    return {"passed": passed, "go": f"/kit/{kind}/{code}"}
 
 
 @router.post("/people", tags=["people"], status_code=201)

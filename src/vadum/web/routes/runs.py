@@ -99,6 +99,7 @@ def desk_values(
         "chart_title": figure(read.method.name).title,
         "me": me,
         "now": now,
+        **desk.board_values(read, now),
     }
 
 
@@ -130,6 +131,7 @@ def desk_page(
     spec = picture.spec(read.school) | {"datasets": picture.data(read.outcome)}
     start = fragments(request, values, read)
     values |= {"spec": desk.embedded(spec), "asks": start["asks"], "pick": picture.pick, "seq": read.run.last_seq}
+    values["rows"], values["noun"] = desk.leave_out_rows(read)
     values.pop("me")
     values.pop("now")
     return page(request, f"desk/{read.method.name}.html", me, place="", **values)

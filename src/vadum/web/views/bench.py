@@ -5,6 +5,7 @@ from typing import NamedTuple
 
 from vadum.bench.foreman import Bench
 from vadum.bench.moments import Moment
+from vadum.soil.register import METHODS
 from vadum.soil.times import clock, minutes_between, span
 
 
@@ -22,7 +23,9 @@ class NowLine(NamedTuple):
 
 
 def href(moment: Moment) -> str:
-    """The desk, at the very field."""
+    """The desk, at the very field; a reading of several cylinders is taken at their rack."""
+    if moment.due.window_s is not None and moment.method_title == METHODS["hydrometer"].title:
+        return f"/rack?pick={moment.run_code}"
     return f"/runs/{moment.run_code}" + (f"?field={moment.due.path}" if moment.due.path else "")
 
 

@@ -2,12 +2,18 @@
 
 import json
 import re
+from collections.abc import Callable, Mapping
 from datetime import datetime
-from typing import Annotated, Any, Literal, NamedTuple, get_args, get_origin
+from typing import Annotated, Any, Literal, NamedTuple, cast, get_args, get_origin
 
 from pydantic.fields import FieldInfo
 
+from vadum.bench.rack import slot_words
 from vadum.soil.method import Method, Step
+from vadum.soil.methods.compaction.advise import effort_words
+from vadum.soil.methods.compaction.schools import CompactionSchool
+from vadum.soil.methods.hydrometer.suspension import stem_field
+from vadum.soil.methods.hydrometer.timing import timetable
 from vadum.soil.outcome import Outcome
 from vadum.soil.readings import Part, unit_of
 from vadum.tape.entries import Taped
@@ -48,12 +54,15 @@ class Slip(NamedTuple):
     reason: str
 
 
-ROW_WORDS = {"trials": "trial", "determinations": "tin", "weighings": "weighing"}
 HINTS = {
     "moment": "Enter = now, or 14:05",
     "tin": "number brings its tare",
     "device": "number brings its inspection",
     "balance": "number brings its step",
+    "mould": "number brings mass and volume",
+    "ring": "number brings its size",
+    "pycnometer": "number brings its masses",
+    "hydrometer": "number brings its kind",
 }
 
 
@@ -87,14 +96,55 @@ def _kind(field: FieldInfo) -> tuple[Literal["number", "count", "text", "choice"
     return ("number" if "float" in names else "text"), ()
 
 
-def row_words(path: str) -> str:
+def row_words(path: str, rows: Mapping[str, str]) -> str:
     """The row a path names, as it is said.
 
-    >>> row_words("trials[2].blows")
+    >>> row_words("trials[2].blows", {"trials": "trial"})
     'trial 3'
     """
     name, bracket, rest = path.partition("[")
-    return f"{ROW_WORDS.get(name, name)} {int(rest.partition(']')[0]) + 1}" if bracket else ""
+    return f"{rows.get(name, name)} {int(rest.partition(']')[0]) + 1}" if bracket else ""
+
+
+def said_of_row(read: Read, path: str) -> str:
+    """The row a path names: by its aperture where it is a sieve, else by its number."""
+    name, bracket, rest = path.partition("[")
+    if not bracket:
+        return ""
+    index = int(rest.partition("]")[0])
+    found = getattr(read.folded.record, name)
+    aperture = getattr(found[index], "aperture_mm", None) if index < len(found) else None
+    if aperture is not None and not path.endswith("aperture_mm"):
+        return f"{aperture:g} mm"
+    return row_words(path, read.method.rows)
+
+
+def leave_out_rows(read: Read) -> tuple[str, str]:
+    """The list whose rows may be left out, and what one of them is called."""
+    for name, word in read.method.rows.items():
+        field = read.method.Record.model_fields[name]
+        if "excluded_because" in get_args(field.annotation)[0].model_fields:
+            return name, word
+    return "", ""
+
+
+def _slots(read: Read, now: datetime) -> dict[str, Any]:
+    record: Any = read.folded.record
+    school: Any = read.school
+    return {"slots": [(s, slot_words(s)) for s in timetable(record, school, now)], "stem": stem_field(record)}
+
+
+# What a board shows beside record and outcome, for the methods that need the moment too.
+BOARDS: dict[str, Callable[[Read, datetime], dict[str, Any]]] = {
+    "hydrometer": _slots,
+    "compaction": lambda read, now: {"effort": effort_words(cast(CompactionSchool, read.school))},
+}
+
+
+def board_values(read: Read, now: datetime) -> dict[str, Any]:
+    """A method's own additions to its board."""
+    make = BOARDS.get(read.method.name)
+    return make(read, now) if make else {}
 
 
 def shown_value(value: Any, now: datetime) -> str:
@@ -121,7 +171,15 @@ def field_view(read: Read, path: str, now: datetime) -> FieldView | None:
     last = path.rpartition(".")[2]
     hint = HINTS.get(kind) or HINTS.get(last, "")
     return FieldView(
-        path, field.title or path, row_words(path), unit_of(last), kind, options, value, entry.id if entry else "", hint
+        path,
+        field.title or path,
+        said_of_row(read, path),
+        unit_of(last),
+        kind,
+        options,
+        value,
+        entry.id if entry else "",
+        hint,
     )
 
 
@@ -197,7 +255,7 @@ def strip(read: Read, now: datetime, most: int = 8) -> list[Slip]:
         if entry.path.startswith("@") or entry.value is None:
             continue
         field = field_of(read.method.Record, entry.path)
-        label = " ".join(w for w in (row_words(entry.path), (field.title or "") if field else "") if w)
+        label = " ".join(w for w in (said_of_row(read, entry.path), (field.title or "") if field else "") if w)
         unit = unit_of(entry.path.rpartition(".")[2])
         value = f"{shown_value(entry.value, now)} {unit}".strip()
         by = read.folded.struck.get(entry.id)

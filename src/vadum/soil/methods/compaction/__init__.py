@@ -41,4 +41,5 @@ METHOD = Method(
             "specific_gravity", "specific_gravity_ratio", {"specific_gravity_from": "measured"}
         )
     },
+    rows={"points": "point"},
 )

@@ -35,4 +35,5 @@ METHOD = Method(
         ),
         "passing_percent": Taken("sieve", "passing_2mm_percent", {"came_through_mm": "2"}),
     },
+    rows={"blanks": "blank", "readings": "reading"},
 )

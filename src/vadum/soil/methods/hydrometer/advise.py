@@ -113,10 +113,35 @@ def _prepare(record: Record, school: HydrometerSchool, now: datetime) -> Advice 
     return None
 
 
-def _start(record: Record, school: HydrometerSchool) -> Advice:
+def _start(record: Record, school: HydrometerSchool, now: datetime) -> Advice:
+    headline = f"Turn {named(record)} end over end for a minute; set it down."
+    detail = "60 turns. Soil stuck above the mark: shake again. Enter at the moment it stands: time zero."
+    planned = record.planned_start_at
+    if planned is not None:
+        left = minutes_between(now, planned)
+        due = Due(
+            what=f"Set {named(record)} down",
+            kind="reading",
+            at=planned,
+            since=planned - timedelta(seconds=school.shake_s),
+            path="started_at",
+            hands_s=school.shake_s + 10,
+            lead_s=school.shake_s,
+            window_s=15,
+            label=f"{record.cylinder or ''} start".strip(),
+            detail=f"Turn it end over end for {school.shake_s} s before.",
+        )
+        return Advice(
+            headline=headline,
+            detail=detail,
+            amount=f"{planned.astimezone(now.tzinfo):%H:%M:%S}",
+            amount_note=f"in {span(left)}" if left > 0 else "was planned",
+            wants=("started_at",),
+            due=(due,),
+        )
     return Advice(
-        headline=f"Turn {named(record)} end over end for a minute; set it down.",
-        detail="60 turns. Soil stuck above the mark: shake again. Enter at the moment it stands: time zero.",
+        headline=headline,
+        detail=detail,
         wants=("started_at",),
         due=(
             Due(
@@ -207,7 +232,7 @@ def _readings(record: Record, school: HydrometerSchool, now: datetime) -> Advice
 def advise(record: Record, school: HydrometerSchool, outcome: Outcome, now: datetime) -> Advice:
     """The one next action at this cylinder; the rack merges several."""
     if record.started_at is None and not any(r.elapsed_min is not None for r in record.readings):
-        return _prepare(record, school, now) or _start(record, school)
+        return _prepare(record, school, now) or _start(record, school, now)
     reading = _readings(record, school, now) if record.started_at is not None else None
     if reading:
         return reading

@@ -53,6 +53,7 @@ class Record(WithBalance):
     soaked_from_at: Moment | None = Field(None, title="soaking since")
     mixed_min: Number | None = Field(None, title="mixed for")
     blanks: tuple[Blank, ...] = Field((), title="blanks")
+    planned_start_at: Moment | None = Field(None, title="planned start")
     started_at: Moment | None = Field(None, title="set down: time zero")
     readings: tuple[Reading, ...] = Field((), title="readings")
     remarks: str | None = Field(None, title="remarks", max_length=2000)

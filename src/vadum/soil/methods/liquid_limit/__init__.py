@@ -38,4 +38,5 @@ METHOD = Method(
             "excluded_because",
         )
     },
+    rows={"trials": "trial"},
 )

@@ -1,6 +1,6 @@
 """Plastic limit and the indices."""
 
-from vadum.soil.method import Method
+from vadum.soil.method import Method, Taken
 from vadum.soil.methods.plastic_limit.advise import advise
 from vadum.soil.methods.plastic_limit.record import Record
 from vadum.soil.methods.plastic_limit.reduce import reduce
@@ -25,5 +25,11 @@ METHOD = Method(
         "The limit of the remoulded soil finer than 0.425 mm, and it depends on the hand that rolls. Indices mix two "
         "tests and carry both their errors."
     ),
+    takes={
+        "liquid_limit_percent": Taken("liquid_limit", "liquid_limit_percent"),
+        "natural_water_content_percent": Taken("water_content", "water_content_percent"),
+        "finer_than_2um_percent": Taken("hydrometer", "finer_than_2um_percent"),
+    },
     columns={"determinations": ("tin", "mass_tin_g", "mass_wet_g", "mass_dry_g", "excluded_because")},
+    rows={"determinations": "tin"},
 )

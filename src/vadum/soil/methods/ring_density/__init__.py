@@ -31,4 +31,5 @@ METHOD = Method(
             "specific_gravity", "specific_gravity_ratio", {"particle_density_from": "measured"}
         )
     },
+    rows={"headspaces": "headspace"},
 )

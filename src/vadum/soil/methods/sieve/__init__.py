@@ -30,4 +30,5 @@ METHOD = Method(
         "envelope": ("aperture_mm", "least_percent", "most_percent"),
     },
     begins_with=nest,
+    rows={"sieves": "sieve", "envelope": "line"},
 )

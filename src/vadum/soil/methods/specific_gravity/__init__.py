@@ -37,4 +37,5 @@ METHOD = Method(
             "excluded_because",
         )
     },
+    rows={"determinations": "pycnometer"},
 )

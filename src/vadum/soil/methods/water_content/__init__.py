@@ -26,4 +26,5 @@ METHOD = Method(
         "season. Salt, gypsum and organic matter shift it."
     ),
     columns={"weighings": ("mass_dry_g", "weighed_at", "mirror")},
+    rows={"weighings": "weighing"},
 )

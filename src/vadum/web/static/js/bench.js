@@ -1,12 +1,11 @@
 // The bench: the count-down, the calls, the river's flow, and fresh parts from the server.
+import { call, ranOut } from "./calls.js";
 import { countdown, frozen, now } from "./clock.js";
-import { play } from "./sounds.js";
 
 const bench = document.getElementById("bench");
 const zoom = bench.dataset.zoom;
 const title = document.body.dataset.title;
 let drawnAt = now();
-let called = {};
 
 async function refresh() {
   let answer;
@@ -33,25 +32,11 @@ function beat() {
     if (left < 600 * 60000) el.textContent = countdown(left);
     document.title = left < 3600000 ? `${countdown(left)} · ${title}` : title;
     call(el.dataset.countsTo, left);
-    if (left <= 0 && !called.refreshed) {
-      called.refreshed = true;
-      refresh();
-    }
+    if (ranOut(el.dataset.countsTo, left)) refresh();
   } else document.title = title;
   const flow = bench.querySelector(".flow");
   const river = bench.querySelector(".riversvg");
   if (flow && !frozen) flow.setAttribute("transform", `translate(${(-(now() - drawnAt) / 1000) * Number(river.dataset.pps)} 0)`);
-}
-
-// 30 s and 5 s before: soft; at the time: the other call. Once each.
-function call(key, left) {
-  if (called.key !== key) called = { key };
-  for (const [name, at, sound] of [["thirty", 30000, "soft"], ["five", 5000, "soft"], ["due", 0, "due"]]) {
-    if (left <= at && left > at - 4000 && !called[name]) {
-      called[name] = true;
-      play(sound);
-    }
-  }
 }
 
 beat();

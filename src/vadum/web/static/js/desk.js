@@ -1,5 +1,5 @@
 // The desk: keeps each reading as it is entered, shows it land, and puts the hands at the next field.
-import { moment } from "./clock.js";
+import { frozen, iso, moment, now } from "./clock.js";
 import { counter } from "./counter.js";
 import { draw, feed } from "./chart.js";
 import { post, postEntry, Refusal, Waiting } from "./send.js";
@@ -83,12 +83,17 @@ desk.addEventListener("keydown", (event) => {
     }
     const insist = Boolean(input.value) && input.dataset.insist === input.value;
     const entry = { path: input.dataset.path, value: valueOf(input) };
+    // A reading by the clock was read when its first key was pressed, not when it was sent.
+    if (input.dataset.touched && !frozen && /^readings\[/.test(entry.path)) entry.read_at = iso(Number(input.dataset.touched));
     keep(entry, { insist, input });
   } else if (event.key === "Backspace" && !input.value) {
     event.preventDefault();
     const last = [...desk.querySelectorAll('[data-fragment="strip"] button[data-entry]')].pop();
     if (last) correct(last);
   }
+});
+desk.addEventListener("input", (event) => {
+  if (event.target.matches("[data-fields] input")) event.target.dataset.touched ||= String(now());
 });
 desk.addEventListener("submit", (event) => event.target.matches("[data-fields]") && event.preventDefault());
 
@@ -150,8 +155,8 @@ function ask(title, what, required) {
 async function leaveOut(index) {
   const button = desk.querySelector(`[data-leave-out="${index}"]`);
   if (!button) return;
-  const row = desk.querySelector("[data-fragment=board] .pairof") ? "determinations" : "trials";
-  const reason = await ask(`Leave ${row === "trials" ? "trial" : "tin"} ${index + 1} out?`, "It stays on the tape and on the sheet, with your reason.", true);
+  const { rows: row, noun } = desk.dataset;
+  const reason = await ask(`Leave ${noun} ${index + 1} out?`, "It stays on the tape and on the sheet, with your reason.", true);
   if (reason) keep({ path: `${row}[${index}].excluded_because`, value: reason });
 }
 

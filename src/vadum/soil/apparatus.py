@@ -1,0 +1,60 @@
+"""What a calibration of each kind of apparatus holds: the very readings that it brings into a run."""
+
+from typing import Literal
+
+from pydantic import Field
+
+from vadum.soil.readings import Number, Part
+
+
+class MouldCalibration(Part):
+    """A compaction mould, measured or filled with water."""
+
+    mould_mass_g: Number = Field(title="mass with its base plate", gt=0)
+    mould_volume_cm3: Number = Field(title="volume", gt=0)
+
+
+class RingCalibration(Part):
+    """A drive ring, by callipers."""
+
+    ring_diameter_mm: Number = Field(title="inside diameter", gt=0)
+    ring_height_mm: Number = Field(title="height", gt=0)
+
+
+class PycnometerCalibration(Part):
+    """A pycnometer, empty and full of water at a temperature."""
+
+    mass_pycnometer_g: Number = Field(title="mass empty, clean and dry", gt=0)
+    mass_full_g: Number = Field(title="mass full of water", gt=0)
+    full_at_c: Number = Field(title="temperature of that water", ge=0, le=40)
+
+
+class HydrometerCalibration(Part):
+    """A hydrometer: its kind, and its bulb and stem where it is calibrated by them."""
+
+    hydrometer_type: Literal["151H", "152H", "calibrated, sg", "calibrated, g/L"] = Field(title="kind")
+    bulb_length_cm: Number = Field(title="bulb's length", gt=0)
+    bulb_volume_cm3: Number = Field(title="bulb's volume", gt=0)
+    stem_zero_cm: Number = Field(title="bulb's top to the mark of pure water", gt=0)
+    stem_step_cm: Number = Field(title="stem per g/L, or per 0.001", gt=0)
+
+
+class SieveInspection(Part):
+    """A sieve, looked at against the light."""
+
+    sieve_diameter_mm: Number = Field(title="diameter", gt=0)
+    sieve_state: Literal["sound", "broken", "blinded"] = Field(title="state of its mesh")
+
+
+CALIBRATIONS: dict[str, type[Part]] = {
+    "mould": MouldCalibration,
+    "ring": RingCalibration,
+    "pycnometer": PycnometerCalibration,
+    "hydrometer": HydrometerCalibration,
+    "sieve": SieveInspection,
+}
+
+
+def passes(kind: str, seen: Part) -> bool:
+    """Whether a piece may be used after what was seen of it."""
+    return kind != "sieve" or getattr(seen, "sieve_state", "sound") == "sound"

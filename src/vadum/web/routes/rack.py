@@ -1,0 +1,84 @@
+"""The cylinder rack: the merged calls of all hydrometer runs, and their planned starts."""
+
+import uuid
+from typing import Any
+
+from fastapi import APIRouter, Request
+from sqlmodel import Session
+
+from vadum.bench.rack import Rack, rack
+from vadum.tape import runs
+from vadum.tape.entries import NewEntry
+from vadum.tape.ground import Place
+from vadum.tape.runs import NotAllowed, Read
+from vadum.web.context import Me, Reading, Shop, TheShop, page, part
+from vadum.web.views.rack import rack_values
+
+router = APIRouter(include_in_schema=False)
+PARTS = ("call", "glasses", "sheet", "starts")
+MOST = 24
+
+
+def open_cylinders(its: Shop, session: Session) -> list[tuple[Read, Place]]:
+    """Every open hydrometer run with its place, oldest first."""
+    found = runs.open_of(session, "hydrometer", MOST)
+    return [(its.shelf.read(session, run), runs.place_of(session, run)) for run in found]
+
+
+def the_rack(its: Shop, session: Session) -> Rack:
+    """The rack now."""
+    now = its.now()
+    moments = [m for _, found in its.foreman.in_hand(session, now) for m in found]
+    return rack(open_cylinders(its, session), moments, now)
+
+
+@router.get("/rack")
+def rack_page(request: Request, its: TheShop, me: Me, session: Reading, pick: str = "") -> Any:
+    """The rack."""
+    return page(request, "rack.html", me, place="bench", **rack_values(the_rack(its, session), its.now(), pick))
+
+
+@router.get("/rack/live")
+def rack_live(request: Request, its: TheShop, me: Me, session: Reading, pick: str = "") -> Any:
+    """The rack's moving parts."""
+    values = rack_values(the_rack(its, session), its.now(), pick)
+    return {"fragments": {name: part(request, f"rack/_{name}.html", **values) for name in PARTS}}
+
+
+@router.post("/rack/plan")
+def plan_starts(its: TheShop, me: Me) -> Any:
+    """Put the proposed start of every ready cylinder on its tape."""
+    with its.database.writing() as session:
+        proposals = the_rack(its, session).proposals
+        planned = [p for p in proposals if p.start_at is not None]
+        if not planned:
+            raise NotAllowed("no cylinder is ready to start, or none can start without a clash in the next hours")
+        for proposal in planned:
+            assert proposal.start_at is not None
+            run = runs.find(session, proposal.code)
+            assert run is not None
+            new = NewEntry(path="planned_start_at", value=proposal.start_at.isoformat(), source="plan")
+            runs.post(session, run, new, me, its.now())
+        grown = [(p.code, runs.find(session, p.code)) for p in planned]
+        told = [(code, run.last_seq) for code, run in grown if run]
+    for code, seq in told:
+        its.listeners.tell(code, seq)
+    return {"planned": len(planned), "go": "/rack"}
+
+
+@router.post("/rack/forget/{code}")
+def forget_start(its: TheShop, me: Me, code: str) -> Any:
+    """Take a planned start back, so that it can be planned anew."""
+    with its.database.writing() as session:
+        run = runs.find(session, code)
+        if run is None or run.method != "hydrometer":
+            raise NotAllowed(f"{code[:20]} is no cylinder of the rack")
+        entry = its.shelf.read(session, run).folded.came_from.get("planned_start_at")
+        if entry is None:
+            raise NotAllowed(f"{code} has no planned start")
+        strikes = (uuid.UUID(entry.id),)
+        new = NewEntry(path="planned_start_at", strikes=strikes, reason="planned anew", source="plan")
+        runs.post(session, run, new, me, its.now())
+        seq = run.last_seq
+    its.listeners.tell(code, seq)
+    return {"go": "/rack"}

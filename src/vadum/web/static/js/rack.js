@@ -1,0 +1,141 @@
+// The rack: counts the next call down, takes reading and temperature, and goes to the next cylinder by itself.
+import { call, ranOut } from "./calls.js";
+import { countdown, frozen, iso, moment, now } from "./clock.js";
+import { postEntry, Refusal, Waiting } from "./send.js";
+
+const rack = document.getElementById("rack");
+const title = document.body.dataset.title;
+let pick = rack.dataset.pick;
+let chain = Promise.resolve();
+
+const inputs = () => [...rack.querySelectorAll(".callfields input")];
+const slip = (text) => (document.getElementById("slip").textContent = text);
+
+async function refresh(focus = false) {
+  let answer;
+  try {
+    answer = await fetch(`/rack/live?pick=${encodeURIComponent(pick)}`);
+  } catch {
+    return; // no network: the clock goes on, the next refresh tells more
+  }
+  if (!answer.ok) return;
+  const { fragments } = await answer.json();
+  const typing = inputs().find((i) => i === document.activeElement);
+  const typed = inputs().map((i) => [i.dataset.path, i.value]);
+  for (const [name, html] of Object.entries(fragments)) {
+    const part = rack.querySelector(`[data-fragment="${name}"]`);
+    if (part && part.dataset.shown !== html) part.innerHTML = part.dataset.shown = html;
+  }
+  for (const input of inputs()) {
+    const before = typed.find(([path, value]) => path === input.dataset.path && value);
+    if (before && !focus) input.value = before[1];
+  }
+  const back = typing && inputs().find((i) => i.dataset.path === typing.dataset.path);
+  if (focus) inputs()[0]?.focus();
+  else back?.focus();
+  beat();
+}
+
+function beat() {
+  const big = rack.querySelector(".big[data-counts-to]");
+  if (big) {
+    const left = Number(big.dataset.countsTo) - now();
+    big.textContent = left < -1000 ? `+${countdown(-left)}` : countdown(left);
+    big.classList.toggle("late", left < -1000);
+    big.classList.toggle("wide", big.textContent.length > 5);
+    document.title = `${big.textContent} · ${title}`;
+    call(big.dataset.countsTo, left);
+    if (ranOut(big.dataset.countsTo, left)) refresh();
+  } else document.title = title;
+  for (const line of rack.querySelectorAll("[data-in]")) {
+    const left = Number(line.dataset.in) - now();
+    if (left > 0) line.textContent = left < 36000000 ? `in ${countdown(left)}` : "";
+  }
+}
+
+// Readings go one after the other. A reading's own time is that of its first key, when the eye had just left the stem.
+function keep(run, entry, { insist = false, input = null } = {}) {
+  chain = chain.then(async () => {
+    try {
+      slip("");
+      await postEntry(`/runs/${run}/entries`, entry, insist);
+      if (input && !/temperature_c$/.test(input.dataset.path)) pick = run; // its temperature comes next
+      else pick = "";
+      await refresh(true);
+    } catch (error) {
+      if (error instanceof Waiting) {
+        slip(error.message);
+        if (input) input.value = "";
+        inputs()[inputs().indexOf(input) + 1]?.focus();
+      } else if (error instanceof Refusal) {
+        slip(error.slip ? `${error.message}. Enter again keeps it as it is.` : error.message);
+        if (input) input.dataset.insist = error.slip ? input.value : "";
+        input?.select();
+      } else throw error;
+    }
+  });
+}
+
+function step(input, by) {
+  const size = Number(input.dataset.step);
+  if (!size || !input.dataset.last) return;
+  const digits = (input.dataset.step.split(".")[1] || "").length;
+  const from = input.value ? Number(input.value.replace(",", ".")) + by * size : Number(input.dataset.last);
+  input.value = from.toFixed(digits);
+  input.dataset.touched ||= String(now());
+}
+
+rack.addEventListener("input", (event) => {
+  if (event.target.matches(".callfields input")) event.target.dataset.touched ||= String(now());
+});
+
+rack.addEventListener("keydown", (event) => {
+  const input = event.target.closest(".callfields input");
+  if (!input) return;
+  if (event.key === "ArrowUp" || event.key === "ArrowDown") {
+    event.preventDefault();
+    step(input, event.key === "ArrowUp" ? 1 : -1);
+  } else if (event.key === "Enter") {
+    event.preventDefault();
+    if (!input.value.trim() && input.dataset.kind !== "moment") return;
+    const value = input.dataset.kind === "moment" ? moment(input.value) : input.value.trim();
+    const entry = { path: input.dataset.path, value };
+    if (input.dataset.touched && !frozen) entry.read_at = iso(Number(input.dataset.touched));
+    const insist = Boolean(input.value) && input.dataset.insist === input.value;
+    keep(input.form.dataset.run, entry, { insist, input });
+  }
+});
+rack.addEventListener("submit", (event) => event.target.matches(".callfields") && event.preventDefault());
+
+function isIn() {
+  const button = document.getElementById("insert");
+  if (button) keep(button.dataset.run, { path: button.dataset.path, value: iso(now()) }, { input: inputs()[0] });
+}
+
+document.addEventListener("keydown", (event) => {
+  if (event.ctrlKey || event.metaKey || event.altKey || document.querySelector("dialog[open]")) return;
+  const field = event.target.closest(".callfields input");
+  if (event.key === "i" && (!field || !field.value)) {
+    event.preventDefault();
+    isIn();
+  } else if (!event.target.matches("input, select, textarea") && /^[1-9]$/.test(event.key)) {
+    const glass = rack.querySelectorAll(".glasses a")[Number(event.key) - 1];
+    if (glass) choose(glass.dataset.pick);
+  }
+});
+
+function choose(code) {
+  pick = code;
+  refresh(true);
+}
+
+rack.addEventListener("click", (event) => {
+  if (event.target.closest("#insert")) isIn();
+});
+document.addEventListener("vadum:sent", () => refresh(true));
+
+beat();
+if (!frozen) setInterval(beat, 250);
+setInterval(refresh, 10000);
+inputs()[0]?.focus({ preventScroll: true });
+document.body.dataset.ready = "1";
