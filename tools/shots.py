@@ -1,4 +1,4 @@
-"""Retake docs/screenshots from the frozen demo: `shots.py [NAME ...] [--to FOLDER]`."""
+"""Retake docs/screenshots from the frozen demo: `shots.py [NAME or /PATH ...] [--to FOLDER]`."""
 
 import os
 import sys
@@ -17,25 +17,30 @@ VIEWS: dict[str, tuple[str, dict[str, int], str]] = {
     "bench": ("/bench", DESK, "IM"),
     "bench-day": ("/bench?zoom=day", DESK, "IM"),
     "bench-phone": ("/bench", PHONE, "IM"),
+    "rack": ("/rack", DESK, "IM"),
+    "rack-phone": ("/rack", PHONE, "IM"),
     "desk-liquid-limit": ("/runs/LL-03", DESK, "IM"),
     "desk-liquid-limit-phone": ("/runs/LL-03", PHONE, "IM"),
     "desk-plastic-limit": ("/runs/PL-01", DESK, "IM"),
-    "desk-water-content": ("/runs/WC-05", DESK, "IM"),
+    "desk-sieve": ("/runs/SV-02", DESK, "IM"),
+    "desk-hydrometer": ("/runs/HY-03", DESK, "IM"),
+    "desk-compaction": ("/runs/CP-02", DESK, "IM"),
+    "soil-card": ("/samples/3", DESK, "IM"),
+    "import": ("/runs/SV-03/import", DESK, "IM"),
     "ground": ("/ground/KS-26?spot=TP4", DESK, "IM"),
-    "sample": ("/samples/3", DESK, "IM"),
-    "start": ("/start", DESK, "IM"),
     "kit": ("/kit", DESK, "IM"),
     "inspection": ("/kit/cup/cup%201", DESK, "IM"),
-    "tin": ("/kit/tin/12", DESK, "IM"),
     "dossiers": ("/dossiers", DESK, "IM"),
     "sheet": ("/runs/LL-01/sheet", {"width": 1000, "height": 1240}, "TO"),
-    "signin": ("/signin", DESK, ""),
 }
+PASTED = (
+    "sieve mm;retained g\n19;0\n9,5;0\n4,75;0,0\n2;9,4\n0,85;7,8\n0,425;12,x\n0,25;8,1\n0,15;11,9\n0,075;14,2\npan;2,6"
+)
 
 
 def take(browser: Browser, app: Served, name: str, folder: Path) -> list[str]:
     """One picture; what the console said."""
-    path, size, who = VIEWS[name]
+    path, size, who = VIEWS.get(name) or (name, DESK, "IM")
     context = browser.new_context(viewport=size, device_scale_factor=1, has_touch=size is PHONE)  # type: ignore[arg-type]
     page = context.new_page()
     said: list[str] = []
@@ -45,11 +50,16 @@ def take(browser: Browser, app: Served, name: str, folder: Path) -> list[str]:
         page.goto(app.link(who))
     page.goto(app.address + path)
     page.wait_for_load_state("load")
-    if "/runs/" in path and "sheet" not in path:
+    if name == "import":
+        page.get_by_label("paste here").fill(PASTED)
+        page.get_by_role("button", name="Look at it").click()
+        page.wait_for_selector(".sheetin")
+    if ("/runs/" in path or "/samples/" in path or "/rack" in path) and "sheet" not in path:
         page.wait_for_selector("body[data-ready]")
     page.evaluate("document.fonts.ready")
     page.wait_for_timeout(250)
-    page.screenshot(path=folder / f"{name}.png", full_page=name in ("bench-phone", "desk-liquid-limit-phone", "sheet"))
+    whole = name.endswith("-phone") or name == "sheet"
+    page.screenshot(path=folder / f"{name.strip('/').replace('/', '_')}.png", full_page=whole)
     context.close()
     return said
 

@@ -14,15 +14,29 @@ PLACES = (
     "/runs/LL-03",
     "/runs/PL-01",
     "/runs/WC-05",
+    "/runs/SV-02",
+    "/runs/HY-03",
+    "/runs/GS-01",
+    "/runs/RD-01",
+    "/runs/PD-01",
+    "/runs/CP-02",
+    "/runs/SV-03/import",
+    "/runs/HY-01/sheet",
+    "/rack",
+    "/rack?pick=HY-03",
     "/runs/LL-01",
     "/runs/LL-01/sheet",
     "/ground",
     "/ground/KS-26",
     "/samples/3",
+    "/samples/1",
     "/start",
     "/start?sample=3",
     "/kit",
     "/kit/tin/12",
+    "/kit/mould/M1",
+    "/kit/hydrometer/H1",
+    "/kit/sieve/S2",
     "/kit/cup/cup%201",
     "/kit/balance/B1",
     "/dossiers",
@@ -60,19 +74,29 @@ def test_thumb_sized_targets_on_a_phone(app, opened):
     assert small == []
 
 
-def test_the_bench_leads_with_one_key_to_the_field(app, opened):
+def test_the_bench_leads_with_one_key_to_the_reading_that_cannot_wait(app, opened):
     page = opened(app, "IM", "/bench")
-    expect(page.locator(".act")).to_contain_text("Trial in the 30–35 drops band.")
+    expect(page.locator(".act")).to_contain_text("Read cylinder B at 8 min. Put the hydrometer in at 10:22:30.")
     page.keyboard.press("Enter")
+    page.wait_for_url("**/rack?pick=HY-02")
+    expect(page.locator(".callfields input:focus")).to_have_attribute("data-path", "readings[2].reading_g_l")
+
+
+def test_work_that_hands_can_begin_leads_to_its_field(app, opened):
+    page = opened(app, "IM", "/bench")
+    page.locator(".row3 a", has_text="Trial in the 30–35 drops band").press("Enter")
     page.wait_for_selector("body[data-ready]")
     expect(page.locator("[data-fields] input:focus")).to_have_attribute("data-path", "trials[3].mass_dish_g")
 
 
-def test_the_river_zooms_and_counts_down(app, opened):
+def test_the_river_zooms_and_shows_what_falls_due_and_what_clashes(app, opened):
     page = opened(app, "IM", "/bench")
+    expect(page.locator(".lanecode").nth(1)).to_have_text("LL-04")
+    assert page.locator(".riversvg line.due").count() >= 3
+    assert page.locator(".stone.clash").count() >= 2
     page.keyboard.press("2")
     page.wait_for_url("**zoom=day")
-    expect(page.locator(".lanecode").first).to_have_text("LL-03")
+    expect(page.locator(".lanecode").first).to_have_text("HY-02")
 
 
 def test_ground_from_nothing_to_a_run(live, opened):

@@ -217,8 +217,9 @@ def test_the_find_box_finds_runs_samples_jobs_and_tins(client):
 
 def test_a_plastic_limit_takes_the_samples_liquid_limit_along(client):
     code = client.post("/api/v1/runs", json={"sample_id": 3, "method": "plastic_limit"}).json()["code"]
-    last = client.get(f"/api/v1/runs/{code}/tape").json()[-1]
-    assert last["path"] == "liquid_limit_percent"
+    brought = {e["path"]: e for e in client.get(f"/api/v1/runs/{code}/tape").json()}
+    assert brought["finer_than_2um_percent"]["source"] == "run: HY-01"
+    last = brought["liquid_limit_percent"]
     assert last["source"] == "run: LL-02"
 
 

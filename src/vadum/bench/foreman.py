@@ -1,5 +1,6 @@
 """The bench: all runs in hand, what now, what after, what waits in the heat."""
 
+import heapq
 from datetime import datetime
 from threading import Lock
 from typing import Any, NamedTuple
@@ -8,7 +9,7 @@ from sqlalchemy import select
 from sqlmodel import Session, col
 
 from vadum.bench.moments import Moment, clashes, in_order
-from vadum.bench.river import Flow, River, river
+from vadum.bench.river import ZOOMS, Flow, River, river
 from vadum.soil.errors import VadumError
 from vadum.soil.outcome import Due
 from vadum.soil.register import METHODS
@@ -108,14 +109,24 @@ class Foreman:
         clashing = clashes(moments, now)
         marks = {f"{m.run_code}{(m.due.at or now).isoformat()}" for pair in clashing for m in pair}
         rank = {m.run_code: i for i, m in reversed(list(enumerate(ordered)))}
-        shown = sorted(((run, found) for run, found in runs if found), key=lambda r: rank[r[0].code])
+        until = now + ZOOMS[zoom][1]
+
+        def lane(pair: tuple[InHand, list[Moment]]) -> tuple[bool, datetime, int]:
+            """Runs with a moment ahead in the picture come first, by its time; then those that wait for free hands."""
+            ahead = [m.busy(now)[0] for m in pair[1] if m.due.at and m.due.at > now and m.busy(now)[0] < until]
+            soon = [m.due.at for m in pair[1] if m.due.at and m.due.window_s is not None and m.due.at <= now]
+            first = min([*ahead, *soon], default=None)
+            return first is None, first or now, rank[pair[0].code]
+
+        shown = heapq.nsmallest(most_lanes, (pair for pair in runs if pair[1]), key=lane)
+        in_river = sum(1 for pair in runs if pair[1])
         flows = []
-        for run, found in shown[:most_lanes]:
+        for run, found in shown:
             entries = read_tape(session, run.id)
             touched = tuple(e.at.astimezone(now.tzinfo) for e in entries if e.value is not None)
             title = METHODS[run.method].title
             flows.append(Flow(run.code, title, run.words, run.started_at, touched, tuple(found)))
-        drawn = river(flows, now, zoom, marks, most_lanes)._replace(hidden=max(0, len(shown) - most_lanes))
+        drawn = river(flows, now, zoom, marks, most_lanes)._replace(hidden=max(0, in_river - most_lanes))
         waiting = sorted((m for m in moments if m.due.kind == "wait" and m.due.since), key=lambda m: m.due.at or now)
         return Bench(
             ordered[0] if ordered else None,

@@ -36,7 +36,7 @@ class Lane(NamedTuple):
     y: float
     water: tuple[float, float] | None
     stones: tuple[Stone, ...]
-    note: str
+    ticks: tuple[float, ...]
 
 
 class River(NamedTuple):
@@ -97,7 +97,7 @@ def river(flows: list[Flow], now: datetime, zoom: str, clashing: set[str], most:
                 state = "now"
             elif begin <= now:
                 state = "late"
-            elif f"{flow.code}{begin.isoformat()}" in clashing:
+            elif f"{flow.code}{moment.due.at.isoformat()}" in clashing:
                 state = "clash"
             if begin < start:
                 begin, finish = start, start + timedelta(seconds=LEAST_STONE / scale)
@@ -109,10 +109,36 @@ def river(flows: list[Flow], now: datetime, zoom: str, clashing: set[str], most:
             last = max(last, finish)
         begin_x, end_x = max(x(flow.started_at), LEFT), min(x(last), WIDTH)
         water = (begin_x, end_x) if end_x > begin_x and flow.started_at < end else None
-        lanes.append(Lane(flow.code, flow.title, flow.words, y, water, tuple(stones), ""))
-    ticks = tuple((x(at), word) for at, word in _ticks(now, start, end, every, style))
+        ticks = tuple(
+            x(m.due.at) for m in flow.moments if m.due.kind == "reading" and m.due.at and start <= m.due.at < end
+        )
+        lanes.append(Lane(flow.code, flow.title, flow.words, y, water, tuple(_readable(stones)), ticks))
+    scale_ticks = tuple((x(at), word) for at, word in _ticks(now, start, end, every, style))
     height = TOP + max(len(lanes), 3) * LANE + 6
-    return River(zoom, tuple(lanes), ticks, x(now), height, scale, max(0, len(flows) - most))
+    return River(zoom, tuple(lanes), scale_ticks, x(now), height, scale, max(0, len(flows) - most))
+
+
+def _readable(stones: list[Stone]) -> list[Stone]:
+    """Stones ahead that would touch become one, and words that would run into each other are left to its title."""
+    found: list[Stone] = []
+    for stone in stones:
+        last = found[-1] if found else None
+        touching = last and last.state == stone.state == "ahead" and stone.x - last.x < (stone.width + last.width) / 2
+        if last and touching:
+            left, right = last.x - last.width / 2, stone.x + stone.width / 2
+            found[-1] = Stone(
+                round((left + right) / 2, 1),
+                round(right - left, 1),
+                last.label,
+                "ahead",
+                f"{last.title}; {stone.title}",
+            )
+            continue
+        near = next((s for s in reversed(found) if s.label), None)
+        room = 3.4 * (len(stone.label) + len(near.label)) + 8 if near else 0
+        crowded = near is not None and bool(stone.label) and stone.state == "ahead" and stone.x - near.x < room
+        found.append(stone._replace(label="") if crowded else stone)
+    return found
 
 
 def _past_stones(flow: Flow, start: datetime, now: datetime, x: object, scale: float) -> list[Stone]:

@@ -44,7 +44,11 @@ def _layers(school: Any) -> list[dict[str, Any]]:
             "encoding": {"x": X, "y": y},
         },
         {"data": named("peak"), "mark": marks, "encoding": {"x": X, "y": y, "y2": {"value": {"expr": "height"}}}},
-        {"data": named("peak"), "mark": marks, "encoding": {"y": y, "x": {"value": 0}, "x2": X}},
+        {
+            "data": named("peak"),
+            "mark": marks,
+            "encoding": {"y": y, "x": {**X, "field": "w_from"}, "x2": {"field": "w_percent"}},
+        },
         {
             "data": named("peak"),
             "mark": {"type": "text", "dy": -12, "color": CLAY, "fontWeight": 600, "fontSize": 13},

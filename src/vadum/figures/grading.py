@@ -6,7 +6,7 @@ from vadum.figures.theme import CLAY, CLAY2, INK, INK2, PAPER, WATER, WATER3, na
 from vadum.soil.grading import BOUNDARIES, System
 
 TICKS = [0.001, 0.002, 0.005, 0.01, 0.02, 0.063, 0.1, 0.2, 0.63, 1, 2, 6.3, 20, 63]
-NAMES = {"coarse sand": "", "medium sand": "sand", "fine sand": ""}
+NAMES = {"cobbles": "", "coarse sand": "", "medium sand": "sand", "fine sand": ""}
 
 
 def x_axis(low: float, high: float) -> dict[str, Any]:
@@ -23,7 +23,7 @@ def x_axis(low: float, high: float) -> dict[str, Any]:
 Y: dict[str, Any] = {
     "field": "finer_percent",
     "type": "quantitative",
-    "scale": {"domain": [0, 100], "nice": False, "clamp": True},
+    "scale": {"domain": [0, 109], "nice": False, "clamp": True},
     "title": "finer, %",
     "axis": {"values": [0, 20, 40, 60, 80, 100]},
 }

@@ -13,7 +13,7 @@ from vadum.figures.register import figure
 from vadum.figures.theme import svg
 from vadum.soil.outcome import Frozen, Line, Missing, Value, Verdict
 from vadum.soil.readings import unit_of
-from vadum.soil.working import pretty, with_numbers
+from vadum.soil.working import greek, pretty, with_numbers
 from vadum.tape.ground import Place
 from vadum.tape.runs import Read
 from vadum.tape.tables import Person
@@ -149,7 +149,7 @@ def _worked(line: Line) -> Worked:
     from vadum.soil.numerics import plain
 
     return Worked(
-        symbol=line.symbol,
+        symbol=greek(line.symbol),
         formula=pretty(line.formula),
         numbers=with_numbers(line),
         result=f"{plain(line.value, 5)} {line.unit}".strip(),
@@ -244,7 +244,11 @@ def pdf(sheet: Sheet, chart: str) -> bytes:
     with tempfile.TemporaryDirectory() as scratch:
         folder = Path(scratch)
         (folder / "sheet.typ").write_bytes((Path(__file__).parent / "sheet.typ").read_bytes())
-        (folder / "sheet.json").write_text(sheet.model_dump_json(), "utf-8")
+        data = sheet.model_dump(mode="json")
+        for shown, value in zip(data["values"], sheet.values, strict=True):
+            shown["symbol"] = greek(value.symbol)
+            shown["uncertainty"] = value.uncertainty if value.uncertainty_tells else None
+        (folder / "sheet.json").write_text(json.dumps(data), "utf-8")
         (folder / "chart.svg").write_text(chart, "utf-8")
         made: bytes = typst.compile(
             str(folder / "sheet.typ"), root=scratch, font_paths=[str(FONTS)], ignore_system_fonts=True

@@ -35,6 +35,14 @@ class Value(Frozen):
     withheld: bool = False
 
     @property
+    def uncertainty_tells(self) -> bool:
+        """Whether the uncertainty says more than the rounding: a tenth of the last digit or more."""
+        if self.uncertainty is None:
+            return False
+        digits = len(self.reported.partition(".")[2])
+        return self.uncertainty >= 0.1 * 10.0**-digits
+
+    @property
     def reportable(self) -> bool:
         """Whether the value may go on a signed sheet as a result."""
         return self.value is not None and not (self.provisional or self.estimate or self.withheld)

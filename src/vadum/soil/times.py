@@ -38,3 +38,8 @@ def span(minutes: float) -> str:
 def minutes_between(start: datetime, end: datetime) -> float:
     """Minutes from start to end, negative when end is earlier."""
     return (end - start) / timedelta(minutes=1)
+
+
+def exact(at: datetime, now: datetime) -> str:
+    """The moment to the second within half a day of now, else as `clock` says it."""
+    return f"{at.astimezone(now.tzinfo):%H:%M:%S}" if abs(minutes_between(now, at)) < 12 * 60 else clock(at, now)

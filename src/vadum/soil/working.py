@@ -53,13 +53,26 @@ def recomputed(line: Line) -> float:
     return value(ast.parse(line.formula, mode="eval"))
 
 
+GREEK = {"rho": "ρ", "theta": "θ", "gamma": "γ", "eta": "η"}
+_GREEK = re.compile(r"(?<![A-Za-z])(" + "|".join(GREEK) + r")(?![a-z])")
+
+
+def greek(text: str) -> str:
+    """Greek letters by their names as the letters.
+
+    >>> greek("rho_dmax"), greek("theta"), greek("earth")
+    ('ρ_dmax', 'θ', 'earth')
+    """
+    return _GREEK.sub(lambda match: GREEK[match.group()], text)
+
+
 def pretty(formula: str) -> str:
     """A formula with the field's signs for multiplication, minus and powers.
 
     >>> pretty("100 * (M_1 - M_2) / (M_2 - M_c)")
     '100 × (M_1 − M_2) / (M_2 − M_c)'
     """
-    return formula.replace("**", "^").replace("*", "×").replace(" - ", " − ").replace("(-", "(−")
+    return greek(formula).replace("**", "^").replace("*", "×").replace(" - ", " − ").replace("(-", "(−")
 
 
 def with_numbers(line: Line) -> str:

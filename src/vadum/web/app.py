@@ -13,11 +13,13 @@ from starlette.staticfiles import StaticFiles
 
 from vadum.soil.errors import FieldError, UnknownName, VadumError
 from vadum.tape.entries import RunClosed, StrikeError
+from vadum.tape.importing import TableError
 from vadum.tape.people import SignInError
 from vadum.tape.runs import NotAllowed, SlipError
 from vadum.web.context import HERE, Missing, NotSignedIn, Shop, page, visitor
 from vadum.web.guard import Guard
-from vadum.web.routes import api, bench, dossiers, entering, ground, kit, rack, runs
+from vadum.web.routes import api, bench, dossiers, entering, ground, importing, kit, rack, runs
+from vadum.web.routes.importing import NotBroughtIn
 from vadum.web.settings import Settings
 
 STATUS: tuple[tuple[type[VadumError], int], ...] = (
@@ -26,6 +28,8 @@ STATUS: tuple[tuple[type[VadumError], int], ...] = (
     (SlipError, 409),
     (RunClosed, 409),
     (StrikeError, 422),
+    (TableError, 422),
+    (NotBroughtIn, 422),
     (FieldError, 422),
     (UnknownName, 422),
     (NotAllowed, 403),
@@ -107,7 +111,7 @@ def create_app(settings: Settings) -> FastAPI:
     app.add_exception_handler(HTTPException, _http)
     app.add_exception_handler(UnicodeEncodeError, _unwritable)
     app.mount(f"/static/{its.version}", CachedStatic(directory=HERE / "static"), name="static")
-    for room in (entering, bench, rack, runs, ground, kit, dossiers, api):
+    for room in (entering, bench, rack, importing, runs, ground, kit, dossiers, api):
         app.include_router(room.router)
     app.add_middleware(GZipMiddleware, minimum_size=1000)
     app.add_middleware(Guard)

@@ -18,7 +18,7 @@ from sqlmodel import Session
 from vadum.bench.foreman import Foreman
 from vadum.soil.errors import VadumError
 from vadum.soil.times import clock, span
-from vadum.soil.working import pretty, with_numbers
+from vadum.soil.working import greek, pretty, with_numbers
 from vadum.tape import people
 from vadum.tape.database import Database
 from vadum.tape.runs import Shelf
@@ -122,7 +122,7 @@ def environment(version: str) -> Environment:
 
 def symbols(text: str) -> Markup:
     """A symbol's underscore as a subscript: M_1 reads M with a small 1."""
-    return Markup(re.sub(r"([A-Za-z])_([A-Za-z0-9]+)", r"\1<sub>\2</sub>", str(escape(text))))
+    return Markup(re.sub(r"([^\W\d_])_([A-Za-z0-9]+)", r"\1<sub>\2</sub>", greek(str(escape(text)))))
 
 
 def shop(request: Request) -> Shop:

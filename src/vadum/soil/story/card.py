@@ -9,7 +9,7 @@ from vadum.soil.classify.uscs import Seen, uscs
 from vadum.soil.classify.usda import fine_earth_percent, usda
 from vadum.soil.grading import System
 from vadum.soil.methods.plastic_limit.chart import limits_series
-from vadum.soil.numerics import plain, rounded, significant_step
+from vadum.soil.numerics import rounded, significant_step
 from vadum.soil.outcome import Frozen, Table, Verdict
 from vadum.soil.story.evidence import Evidence, Known, Told
 from vadum.soil.story.merged import Merged, merged
@@ -90,7 +90,6 @@ def _density(evidence: Evidence) -> list[Fact]:
 
 
 def _grading(grading: Merged) -> list[Fact]:
-    code = " + ".join(grading.codes)
     facts = []
     for finer in (10, 30, 50, 60, 85):
         size = grading.size(finer)
@@ -103,13 +102,13 @@ def _grading(grading: Merged) -> list[Fact]:
                     name=f"{finer} % finer than",
                     reported=reported,
                     unit="mm",
-                    code=code,
+                    code="",
                 )
             )
     for symbol, name, value in (("C_u", "uniformity", grading.uniformity), ("C_c", "curvature", grading.curvature)):
         if value is not None:
             reported = rounded(value, significant_step(value))
-            facts.append(Fact(key=symbol, symbol=symbol, name=name, reported=reported, unit="", code=code))
+            facts.append(Fact(key=symbol, symbol=symbol, name=name, reported=reported, unit="", code=""))
     return facts
 
 
@@ -205,7 +204,8 @@ def card(told: Sequence[Told]) -> Card:
     point: Table = ()
     if "plasticity index" in figures:
         ll, pi = figures["liquid limit"].value, figures["plasticity index"].value
-        label = f"LL {plain(round(ll))}, PI {plain(round(pi))}"
+        said = evidence.known("plastic_limit", "plasticity_index_percent")
+        label = f"LL {rounded(ll, 1)}, PI {said.reported if said else rounded(pi, 1)}"
         point = ({"ll": ll, "pi": pi, "state": "measured", "label": label},)
     series |= limits_series() | {"point": point, "determinations": ()}
     systems: tuple[System, ...] = ("astm", "iso")

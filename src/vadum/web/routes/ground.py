@@ -6,10 +6,15 @@ from fastapi import APIRouter, Request
 from sqlalchemy import select
 from sqlmodel import Session, col
 
+from vadum.figures.soil_card import GRADING, PLASTICITY
+from vadum.soil.errors import VadumError
 from vadum.soil.register import METHODS
+from vadum.soil.story.card import card
+from vadum.soil.story.evidence import Told
 from vadum.tape import ground, runs
 from vadum.tape.tables import Job, Spot
 from vadum.web.context import Me, Missing, Reading, TheShop, page
+from vadum.web.views.desk import card_tables, embedded
 from vadum.web.views.plan import columns, plan
 
 router = APIRouter(include_in_schema=False)
@@ -65,12 +70,31 @@ def job_page(request: Request, its: TheShop, me: Me, session: Reading, code: str
 
 @router.get("/samples/{sample_id}")
 def sample_page(request: Request, its: TheShop, me: Me, session: Reading, sample_id: int) -> Any:
-    """A sample: what was run on it, what it gave, and a start for each method."""
+    """The soil card of a sample: what its runs say together, the runs, and a start for each method."""
     its_place = the_place(session, sample_id)
-    listed = runs.listed(session, *runs.STATES, sample_id=sample_id, size=100)
-    reads = [its.shelf.read(session, run) for run in listed]
-    spent = [r.run.code for r in reads if runs.spent(session, r.run)]
-    return page(request, "sample.html", me, place="ground", at=its_place, reads=reads, methods=METHODS, spent=spent)
+    reads, unreadable = [], []
+    for run in runs.listed(session, *runs.STATES, sample_id=sample_id, size=100):
+        try:
+            reads.append(its.shelf.read(session, run))
+        except VadumError as error:
+            unreadable.append((run.code, str(error)))
+    told = [Told(r.run.code, r.outcome, r.school, r.folded.record) for r in reads]
+    known = card(told)
+    specs = [embedded(f.spec(None) | {"datasets": dict(known.series)}) for f in (GRADING, PLASTICITY)]
+    return page(
+        request,
+        "sample.html",
+        me,
+        place="ground",
+        at=its_place,
+        reads=reads,
+        unreadable=unreadable,
+        card=known,
+        specs=specs,
+        tables=card_tables(known),
+        methods=METHODS,
+        spent=[r.run.code for r in reads if runs.spent(session, r.run)],
+    )
 
 
 @router.get("/start")

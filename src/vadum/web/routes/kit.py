@@ -1,15 +1,24 @@
 """The kit: what is in date, what lapses, an item's history, its inspection form."""
 
-from typing import Any
+from typing import Any, get_args
 
 from fastapi import APIRouter, Request
+from pydantic.fields import FieldInfo
 
+from vadum.soil.apparatus import CALIBRATIONS
 from vadum.soil.inspection import CupInspection
+from vadum.soil.readings import unit_of
 from vadum.tape import kit
 from vadum.web.context import Me, Missing, Reading, TheShop, page
 from vadum.web.views.tares import tare_chart
 
 router = APIRouter(include_in_schema=False)
+
+
+def options_of(field: FieldInfo) -> tuple[str, ...]:
+    """The words a field may be, where it is a choice."""
+    options = get_args(field.annotation)
+    return tuple(options) if options and all(isinstance(o, str) for o in options) else ()
 
 
 @router.get("/kit")
@@ -36,4 +45,7 @@ def item_page(request: Request, its: TheShop, me: Me, session: Reading, kind: st
         kinds=kit.KINDS,
         chart=tare_chart(state) if kind == "tin" else None,
         inspection=CupInspection.model_fields,
+        calibration=CALIBRATIONS[kind].model_fields if kind in CALIBRATIONS else None,
+        unit_of=unit_of,
+        options_of=options_of,
     )

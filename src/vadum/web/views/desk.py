@@ -16,6 +16,8 @@ from vadum.soil.methods.hydrometer.suspension import stem_field
 from vadum.soil.methods.hydrometer.timing import timetable
 from vadum.soil.outcome import Outcome
 from vadum.soil.readings import Part, unit_of
+from vadum.soil.story.card import Card
+from vadum.soil.times import exact
 from vadum.tape.entries import Taped
 from vadum.tape.runs import Read
 from vadum.tape.tables import Person
@@ -131,7 +133,11 @@ def leave_out_rows(read: Read) -> tuple[str, str]:
 def _slots(read: Read, now: datetime) -> dict[str, Any]:
     record: Any = read.folded.record
     school: Any = read.school
-    return {"slots": [(s, slot_words(s)) for s in timetable(record, school, now)], "stem": stem_field(record)}
+    return {
+        "exact": exact,
+        "slots": [(s, slot_words(s)) for s in timetable(record, school, now)],
+        "stem": stem_field(record),
+    }
 
 
 # What a board shows beside record and outcome, for the methods that need the moment too.
@@ -150,7 +156,7 @@ def board_values(read: Read, now: datetime) -> dict[str, Any]:
 def shown_value(value: Any, now: datetime) -> str:
     """A taped value as the person reads it."""
     if isinstance(value, dict):
-        return ", ".join(f"{k} {shown_value(v, now)}" for k, v in value.items())
+        return " · ".join(shown_value(v, now) for v in value.values())
     if isinstance(value, str) and len(value) >= 16 and value[4:5] == "-" and "T" in value:
         local = datetime.fromisoformat(value).astimezone(now.tzinfo)
         return f"{local:%H:%M}" if local.date() == now.date() else f"{local:%d %b %H:%M}"
@@ -287,6 +293,16 @@ def chart_tables(method: Method, outcome: Outcome, columns: dict[str, Any]) -> l
         rows = [[_cell(row.get(key)) for key, _ in heads] for row in outcome.series.get(series, ())]
         tables.append(([title for _, title in heads], rows))
     return tables
+
+
+def card_tables(known: Card) -> list[tuple[list[str], list[list[str]]]]:
+    """The data behind a soil card's pictures."""
+    curve = [[f"{r['size_mm']:.4g}", _cell(r["finer_percent"]), str(r["source"])] for r in known.series["curve"]]
+    point = [[_cell(r["ll"]), _cell(r["pi"])] for r in known.series["point"]]
+    return [
+        (["size, mm", "finer, %", "by"], curve),
+        (["liquid limit, %", "plasticity index, %"], point),
+    ]
 
 
 def _cell(value: Any) -> str:

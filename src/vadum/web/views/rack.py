@@ -4,7 +4,7 @@ from datetime import datetime
 from typing import Any, NamedTuple
 
 from vadum.bench.rack import Call, Cylinder, Rack, slot_words
-from vadum.soil.times import clock, minutes_between, span
+from vadum.soil.times import exact, span
 
 
 class CallView(NamedTuple):
@@ -27,11 +27,6 @@ class Asked(NamedTuple):
     insert_path: str
 
 
-def _exact(at: datetime, now: datetime) -> str:
-    local = at.astimezone(now.tzinfo)
-    return f"{local:%H:%M:%S}" if abs(minutes_between(now, at)) < 12 * 60 else clock(at, now)
-
-
 def _asked(rack: Rack, now: datetime, pick: str) -> Asked | None:
     """The call to answer: the picked cylinder's, else the soonest that is answered by a reading or a start."""
     answered = [c for c in rack.calls if c.kind in ("read", "temperature", "start")]
@@ -44,9 +39,9 @@ def _asked(rack: Rack, now: datetime, pick: str) -> Asked | None:
     first = begin if begin and begin.at > now and call.kind in ("read", "start") else call
     verbs = {"insert": "Hydrometer into", "shake": "Turn end over end:"}
     if first is not call:
-        headline = f"{verbs[first.kind]} cylinder {call.name} at {_exact(first.at, now)}."
+        headline = f"{verbs[first.kind]} cylinder {call.name} at {exact(first.at, now)}."
         then = "set it down" if call.kind == "start" else call.what
-        detail = f"Then {then} at {_exact(call.at, now)}."
+        detail = f"Then {then} at {exact(call.at, now)}."
     else:
         headline = f"{call.what[0].upper()}{call.what[1:]}."
         detail = "Top of the meniscus, then the temperature." if call.kind == "read" else ""
@@ -77,7 +72,7 @@ def rack_values(rack: Rack, now: datetime, pick: str) -> dict[str, Any]:
     views = [
         CallView(
             call,
-            _exact(call.at, now),
+            exact(call.at, now),
             int(call.at.timestamp() * 1000),
             f"{span(call.late_s / 60)} late" if call.late_s > 0 else "",
         )
@@ -88,7 +83,7 @@ def rack_values(rack: Rack, now: datetime, pick: str) -> dict[str, Any]:
         "asked": _asked(rack, now, pick),
         "calls": views[:16],
         "more_calls": max(0, len(views) - 16),
-        "exact": _exact,
+        "exact": exact,
         "slot_words": slot_words,
         "now": now,
         "pick": pick,

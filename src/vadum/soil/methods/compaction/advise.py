@@ -123,8 +123,8 @@ def _wet(record: Record, school: CompactionSchool, made: list[Made], target: flo
             amount_note="of water to lose",
         )
     return _ask(
-        f"{what}: add water to {plain(target, 3)} % and mix.",
-        f"From {plain(last, 3)} %, {plain(dry)} g dry. Cover; let it stand.",
+        f"{what}: add water to {plain(target, 3)}\u00a0% and mix.",
+        f"From {plain(last, 3)} %, {dry:.0f} g dry. Cover; let it stand.",
         wants,
         900,
         f"water, point {index + 1}",

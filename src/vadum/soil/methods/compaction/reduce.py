@@ -176,7 +176,8 @@ def _series(made: list[Made], peak: Peak | None, record: Record, school: Compact
         curve = tuple({"w_percent": w, "dry_mg_m3": y} for w, y in curve_points(made, peak, school))
         about = any(m.about for m in made if m.row in peak.used)
         label = f"{'about ' if about else ''}{peak.dry_mg_m3:.2f} Mg/m³ at {peak.water_percent:.1f} %"
-        top = ({"w_percent": peak.water_percent, "dry_mg_m3": peak.dry_mg_m3, "label": label},)
+        left = max(min(m.water_percent for m in made) - 1.5, 0.0)
+        top = ({"w_percent": peak.water_percent, "dry_mg_m3": peak.dry_mg_m3, "w_from": left, "label": label},)
     return {"points": rows, "air_lines": tuple(lines), "curve": curve, "peak": top}
 
 

@@ -156,12 +156,12 @@ def _start(record: Record, school: HydrometerSchool, now: datetime) -> Advice:
     )
 
 
-def _due(record: Record, school: HydrometerSchool, slot: Slot, path: str) -> Due:
+def _due(record: Record, school: HydrometerSchool, slot: Slot, path: str, now: datetime) -> Due:
     at = due_at(record, slot.minutes)
     left_in = slot.minutes <= school.left_in_min
     lead = 0 if left_in else school.lead_s
     local = at - timedelta(seconds=lead)
-    put = "It stays in." if left_in else f"Put the hydrometer in {lead} s before."
+    put = "It stays in." if left_in else f"Put the hydrometer in at {local.astimezone(now.tzinfo):%H:%M:%S}."
     return Due(
         what=f"Read {named(record)} at {words(slot.minutes)}",
         kind="reading",
@@ -184,7 +184,7 @@ def _readings(record: Record, school: HydrometerSchool, now: datetime) -> Advice
     open_row = bool(record.readings) and stem_reading(last, record) is None and not last.excluded_because
     row = len(record.readings) - 1 if open_row else len(record.readings)
     path = f"readings[{row}].{field}"
-    dues = tuple(_due(record, school, slot, path) for slot in ahead)
+    dues = tuple(_due(record, school, slot, path, now) for slot in ahead)
     cold = [
         i
         for i, r in enumerate(record.readings)

@@ -18,7 +18,7 @@ from vadum.soil.methods.hydrometer.suspension import (
     stem_reading,
 )
 from vadum.soil.methods.hydrometer.timing import covered, words
-from vadum.soil.numerics import plain
+from vadum.soil.numerics import plain, rounded
 from vadum.soil.outcome import Missing, Outcome, Table
 from vadum.soil.readings import known
 from vadum.soil.results import Results
@@ -87,7 +87,7 @@ def _interpolated(results: Results, points: list[GradePoint], size: float, key: 
     step = given.pop("step")
     if found is None:
         if points and size < points[-1].size_mm:
-            results.say(key, symbol, name, "%", f"under {plain(points[-1].finer_percent, 2)}")
+            results.say(key, symbol, name, "%", f"under {rounded(points[-1].finer_percent, step)}")
         return
     pairs = itertools.pairwise(points)
     coarse, fine = next(((a, b) for a, b in pairs if b.size_mm <= size <= a.size_mm), (points[0], points[0]))

@@ -73,7 +73,7 @@ def timetable(record: Record, school: HydrometerSchool, now: datetime) -> list[S
             slots.append(Slot(t, state, row, off))
         elif t < newest or since > given_up_after_min(school, i):
             slots.append(Slot(t, "missed", None, 0.0))
-        elif not next_found:
+        elif not next_found and record.started_at is not None:
             next_found = True
             slots.append(Slot(t, "next", None, max(0.0, (since - t) * 60)))
         else:

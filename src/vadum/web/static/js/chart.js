@@ -1,9 +1,8 @@
 // The live picture: drawn once, fed by name; a click on a point asks to leave it out.
 let view = null;
 
-export async function draw(onPick) {
-  const spec = JSON.parse(document.getElementById("spec").textContent);
-  const result = await vegaEmbed("#drawn", spec, {
+export const embed = (place, spec) =>
+  vegaEmbed(place, spec, {
     mode: "vega-lite",
     ast: true,
     actions: false,
@@ -12,7 +11,10 @@ export async function draw(onPick) {
     logLevel: vega.Error, // an empty picture is no fault
     tooltip: { disableDefaultStyle: true },
   });
-  view = result.view;
+
+export async function draw(onPick) {
+  const spec = JSON.parse(document.getElementById("spec").textContent);
+  view = (await embed("#drawn", spec)).view;
   view.addEventListener("click", (event, item) => {
     if (item && item.datum && item.datum.trial) onPick(item.datum.trial - 1);
   });

@@ -1,0 +1,96 @@
+// A table of readings: looked at, its columns matched, every wrong cell shown; kept whole or not at all.
+import { post, Refusal } from "./send.js";
+
+const box = document.getElementById("importing");
+const base = `/api/v1/runs/${box.dataset.code}/import`;
+const at = (id) => document.getElementById(id);
+let source = "pasted";
+let insist = false;
+
+const asked = (columns) => ({ rows: at("rows").value, text: at("text").value, source, insist, ...(columns ? { columns } : {}) });
+const chosen = () => {
+  const all = [...at("table").querySelectorAll("select")].map((s) => s.value);
+  return all.length ? all : null;
+};
+
+function element(name, words, className = "") {
+  const made = document.createElement(name);
+  made.textContent = words;
+  made.className = className;
+  return made;
+}
+
+function show(found) {
+  const table = element("table", "", "sheetin");
+  const head = table.createTHead().insertRow();
+  head.append(element("th", "line"));
+  found.heads.forEach((words, i) => {
+    const cell = element("th", "");
+    const select = document.createElement("select");
+    select.setAttribute("aria-label", `column ${words} is`);
+    select.append(new Option("not used", ""));
+    for (const { field, title } of found.choices) select.append(new Option(title, field));
+    select.value = found.fields[i];
+    select.addEventListener("change", () => look(chosen()));
+    cell.append(element("span", words, "head"), select);
+    head.append(cell);
+  });
+  const body = table.createTBody();
+  for (const { line, cells } of found.rows) {
+    const row = body.insertRow();
+    row.append(element("td", line, "n"));
+    const width = Math.max(cells.length, found.heads.length);
+    for (let i = 0; i < width; i++) {
+      const bad = found.wrong.some((w) => w.line === line && w.column === (found.heads[i] || `column ${i + 1}`));
+      row.append(element("td", cells[i] ?? "", bad ? "bad" : found.fields[i] ? "" : "unused"));
+    }
+  }
+  at("table").replaceChildren(table);
+  if (found.more) at("table").append(element("p", `and ${found.more} more rows`, "q"));
+  wrongs(found.wrong);
+  at("keepbox").hidden = found.wrong.length > 0;
+  at("keep").textContent = `Keep ${found.entries} ${found.entries === 1 ? "row" : "rows"}`;
+}
+
+function wrongs(list) {
+  at("wrongs").replaceChildren(...list.map((w) => element("li", `line ${w.line}, ${w.column}: ${w.problem}`)));
+}
+
+async function look(columns = null) {
+  at("slip").textContent = "";
+  insist = false;
+  try {
+    show(await post(`${base}/preview`, asked(columns)));
+  } catch (error) {
+    at("keepbox").hidden = true;
+    at("table").replaceChildren();
+    wrongs([]);
+    at("slip").textContent = `${error.field ? `${error.field}: ` : ""}${error.message || "It could not be sent."}`;
+  }
+}
+
+async function keep() {
+  at("slip").textContent = "";
+  try {
+    const answer = await post(base, asked(chosen()));
+    location.href = answer.go;
+  } catch (error) {
+    if (!(error instanceof Refusal)) throw error;
+    at("slip").textContent = `${error.field ? `${error.field}: ` : ""}${error.message}`;
+    at("keepnote").textContent = "Keep it again to insist.";
+    insist = true;
+  }
+}
+
+at("look").addEventListener("click", () => look());
+at("keep").addEventListener("click", keep);
+at("rows").addEventListener("change", () => at("text").value.trim() && look());
+at("text").addEventListener("paste", () => setTimeout(look, 0));
+at("file").addEventListener("change", async () => {
+  const file = at("file").files[0];
+  if (!file) return;
+  source = file.name.slice(0, 40);
+  at("text").value = await file.text();
+  look();
+});
+document.body.dataset.ready = "1";
