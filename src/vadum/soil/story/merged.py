@@ -1,5 +1,6 @@
 """One grading of a sample from its sieves and its hydrometer, with the join checked."""
 
+import math
 from typing import NamedTuple
 
 from vadum.soil.grading import (
@@ -18,6 +19,7 @@ from vadum.soil.outcome import Verdict
 from vadum.soil.story.evidence import Evidence
 
 WATCH_POINTS, REDO_POINTS = 3.0, 5.0  # laboratory setting
+LEAST_SLOPE, MOST_SLOPE = 0.25, 2.0  # of the hydrometer's own slope, up to the finest sieve; laboratory setting
 
 
 class Merged(NamedTuple):
@@ -56,8 +58,9 @@ class Merged(NamedTuple):
 def step_at_join(sieves: list[GradePoint], settled: list[GradePoint]) -> tuple[float, float]:
     """The step between the two curves, in points (hydrometer above sieve is positive), and the size where it is.
 
-    Where they overlap they are compared at the finest sieve; where they do not, a hydrometer that begins above the
-    finest sieve's percentage is a step upward.
+    Where they overlap they are compared at the finest sieve. Where they do not, as on most days, the hydrometer's own
+    slope says between which percentages the curve should arrive there: a quarter of it to twice it. This looks ahead
+    of the readings to judge them, never to report a percentage.
 
     >>> sieve = [GradePoint(2, 90), GradePoint(0.075, 50)]
     >>> step_at_join(sieve, [GradePoint(0.1, 60), GradePoint(0.01, 30)])[0] > 5
@@ -67,8 +70,14 @@ def step_at_join(sieves: list[GradePoint], settled: list[GradePoint]) -> tuple[f
     there = finer_percent(settled, finest.size_mm) if settled[0].size_mm >= finest.size_mm else None
     if there is not None:
         return there - finest.finer_percent, finest.size_mm
-    below = next((p for p in settled if p.size_mm < finest.size_mm), None)
-    return (max(0.0, below.finer_percent - finest.finer_percent) if below else 0.0), finest.size_mm
+    top = settled[0]
+    slope = 0.0
+    if len(settled) > 1:
+        slope = (top.finer_percent - settled[1].finer_percent) / math.log(top.size_mm / settled[1].size_mm)
+    rise = max(slope, 0.0) * math.log(finest.size_mm / top.size_mm)
+    low, high = top.finer_percent + LEAST_SLOPE * rise, top.finer_percent + MOST_SLOPE * rise
+    nearest = min(max(finest.finer_percent, low), max(high, low))
+    return nearest - finest.finer_percent, finest.size_mm
 
 
 def merged(evidence: Evidence) -> Merged | None:

@@ -115,7 +115,7 @@ def _wet(record: Record, school: CompactionSchool, made: list[Made], target: flo
     if grams < 0:
         return _ask(
             f"{what}: let it dry to {plain(target, 3)} % in the open, stirred.",
-            "The dry side of the peak needs another point; dried in air, never in the oven.",
+            "The dry side of the peak needs another point; in air, never in the oven. Enter the loss with a minus.",
             wants,
             1200,
             f"drier, point {index + 1}",

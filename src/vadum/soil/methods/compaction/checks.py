@@ -29,7 +29,8 @@ def masses_obey_physics(record: Record, school: CompactionSchool) -> Iterator[Ve
             continue
         at, name = f"points[{i}].", f"point {i + 1}"
         yield from masses_possible(row.mass_tin_g, row.mass_wet_g, row.mass_dry_g, at, name)
-        yield from possible([(f"{at}water_added_ml", f"{name}: water added", row.water_added_ml)], unit="mL")
+        water = (f"{at}water_added_ml", f"{name}: water added", row.water_added_ml)
+        yield from possible([water], low=-2000, high=20_000, unit="mL")
         full, empty = row.mass_with_soil_g, record.mould_mass_g
         yield from possible([(f"{at}mass_with_soil_g", f"{name}: mould + wet soil", full)], strictly=True, unit="g")
         if known(full) and known(empty) and 0 < full <= empty:

@@ -30,14 +30,14 @@ def estimates_percent(record: Record, school: CompactionSchool) -> list[float | 
     """Water content of each row, percent, told from the water added; None where the portion is not known.
 
     A fresh portion counts its own water; one batch wetted again counts all so far. Soil taken away leaves the water
-    content as it is.
+    content as it is; water lost in the open is entered with a minus.
     """
     dry = portion_dry_g(record)
     found: list[float | None] = []
     total = 0.0
     for row in record.points:
         added = row.water_added_ml
-        if dry is None or record.portion_water_percent is None or not known(added) or added < 0:
+        if dry is None or record.portion_water_percent is None or not known(added):
             found.append(None)
             continue
         total = added if school.fresh_portions else total + added

@@ -11,7 +11,7 @@ from vadum.soil.tins import TinRow, WithBalance
 class Point(TinRow):
     """One compacted mould and the tin from its middle."""
 
-    water_added_ml: Number | None = Field(None, title="water added")
+    water_added_ml: Number | None = Field(None, title="water added (dried out: minus)")
     mass_with_soil_g: Number | None = Field(None, title="mould + wet soil")
     excluded_because: str | None = Field(None, title="left out because", max_length=400)
 
