@@ -1,0 +1,147 @@
+"""Cross-readings: each speaks when two tests bear on each other, holds when they agree, and says when they do not."""
+
+import pytest
+
+from vadum.soil.outcome import Outcome, Value, Verdict
+from vadum.soil.register import METHODS
+from vadum.soil.story.card import card
+from vadum.soil.story.evidence import Evidence, Told
+from vadum.soil.story.readings import cross_readings, liquidity, relative_compaction
+
+LIMITS = {"liquid_limit": {"liquid_limit_percent": 46.0}}
+PLASTIC = {"plastic_limit": {"plastic_limit_percent": 22.0, "plasticity_index_percent": 24.0}}
+WATER = {"water_content": {"water_content_percent": 38.0}}
+CLAY = {"hydrometer": {"finer_than_2um_percent": 34.0}}
+GRAVITY = {"specific_gravity": {"specific_gravity_ratio": 2.70}}
+RING = {"ring_density": {"dry_density_mg_m3": 1.30, "water_content_percent": 37.0}}
+PIT = {"pit_density": {"dry_density_mg_m3": 1.94, "water_content_percent": 6.0}}
+MOST = {"compaction": {"maximum_dry_density_mg_m3": 2.06, "corrected_dry_density_mg_m3": 2.10}}
+
+
+def told(*tests, **changes):
+    """Runs that gave these values; a change is method__key=value."""
+    runs = []
+    for test in tests:
+        for name, values in test.items():
+            method = METHODS[name]
+            found = {**values, **{k.split("__")[1]: v for k, v in changes.items() if k.split("__")[0] == name}}
+            shown = tuple(
+                Value(key=k, symbol=k[:2], name=k, value=v, unit="", reported=f"{v:g}", uncertainty=None)
+                for k, v in found.items()
+            )
+            outcome = Outcome(method=name, school="x", values=shown)
+            runs.append(Told(f"{method.code}-1", outcome, method.school(), method.Record()))
+    return runs
+
+
+def said(runs):
+    return {v.rule: v for v in cross_readings(Evidence(runs))}
+
+
+CROSS = [
+    (
+        "water content against the limits",
+        (LIMITS, PLASTIC, WATER),
+        {"water_content__water_content_percent": 60.0},
+        "watch",
+    ),
+    ("plasticity against clay content", (PLASTIC, CLAY), {"hydrometer__finer_than_2um_percent": 4.0}, "watch"),
+    ("point below the U-line", (LIMITS, PLASTIC), {"plastic_limit__plastic_limit_percent": 8.0}, "redo"),
+    ("saturation in the ground", (GRAVITY, RING), {"ring_density__dry_density_mg_m3": 1.5}, "redo"),
+    ("ground against the compaction maximum", (PIT, MOST), {"pit_density__dry_density_mg_m3": 2.3}, "watch"),
+    ("water content by two tests", (WATER, RING), {"ring_density__water_content_percent": 20.0}, "watch"),
+]
+
+
+@pytest.mark.parametrize(("rule", "tests", "changes", "level"), CROSS, ids=[c[0] for c in CROSS])
+def test_a_cross_reading_holds_and_speaks_and_is_silent_without_both(rule, tests, changes, level):
+    assert said(told(*tests))[rule].level == "fine"
+    verdict = said(told(*tests, **changes))[rule]
+    assert verdict.level == level
+    assert verdict.remedy
+    for alone in tests:
+        assert rule not in said(told(alone))
+
+
+def test_the_gravest_cross_reading_comes_first():
+    runs = told(GRAVITY, RING, WATER, LIMITS, PLASTIC, ring_density__dry_density_mg_m3=1.5)
+    levels = [v.level for v in cross_readings(Evidence(runs))]
+    assert levels[0] == "redo"
+    assert levels[-1] == "fine"
+
+
+def test_liquidity_by_hand():
+    assert liquidity(Evidence(told(LIMITS, PLASTIC, WATER)))[0] == pytest.approx((38 - 22) / 24)
+    assert liquidity(Evidence(told(LIMITS, PLASTIC, RING)))[0] == pytest.approx((37 - 22) / 24), "a ring's tin will do"
+
+
+def test_relative_compaction_is_held_against_the_maximum_with_its_stones():
+    [(dry, most, share)] = relative_compaction(Evidence(told(PIT, MOST)))
+    assert (dry.code, most.code) == ("PD-1", "CP-1")
+    assert share == pytest.approx(100 * 1.94 / 2.10)
+
+
+def test_estimates_and_withheld_values_are_no_evidence_and_reportable_ones_come_first():
+    method = METHODS["water_content"]
+
+    def run(code, **state):
+        value = Value(key="water_content_percent", symbol="w", name="w", value=30.0, unit="%", reported="30", **state)
+        return Told(
+            code, Outcome(method="water_content", school="x", values=(value,)), method.school(), method.Record()
+        )
+
+    known = Evidence([run("A", estimate=True), run("B", provisional=True), run("C")]).known
+    assert known("water_content", "water_content_percent").code == "C"
+    assert Evidence([run("A", estimate=True)]).known("water_content", "water_content_percent") is None
+    assert Evidence([run("B", provisional=True)]).known("water_content", "water_content_percent").provisional
+
+
+def test_a_grading_with_a_stop_is_no_evidence():
+    method = METHODS["sieve"]
+    record = method.virtual(3, method.school(), None).record
+    outcome = method.outcome(record, method.school())
+    stop = Verdict(rule="x", level="stop", found="x", limit="x", source="x", remedy="x")
+    spoiled = outcome.model_copy(update={"verdicts": (*outcome.verdicts, stop)})
+    assert Evidence([Told("A", outcome, method.school(), record)]).curve("sieve")
+    assert Evidence([Told("A", spoiled, method.school(), record)]).curve("sieve") is None
+
+
+def test_an_empty_card_and_a_card_of_one_run_say_what_they_wait_for():
+    empty = card([])
+    assert not any(c.symbol for c in empty.classes)
+    assert all(c.missing for c in empty.classes)
+    assert empty.readings == ()
+    one = card(told(LIMITS))
+    assert [f.reported for f in one.consistency] == ["46"]
+
+
+def test_a_card_from_real_runs_has_its_classes_its_facts_and_its_pictures():
+    runs = []
+    for name, school in (("sieve", "astm_soil"), ("liquid_limit", None), ("plastic_limit", None), ("compaction", None)):
+        method = METHODS[name]
+        record = method.virtual(4, method.school(school), None).record
+        its = method.school(school)
+        runs.append(Told(f"{method.code}-1", method.outcome(record, its), its, record))
+    known = card(runs)
+    classes = {c.system: c for c in known.classes}
+    assert classes["USCS"].symbol.startswith("S")
+    assert classes["AASHTO"].symbol.startswith("A-")
+    assert classes["USDA"].missing == ("sand",), "texture waits for the hydrometer"
+    assert {f.key for f in known.grading} >= {"d10", "d60", "C_u", "C_c"}
+    shares = {f.key: float(f.reported) for f in known.shares["astm"]}
+    assert sum(shares.values()) == pytest.approx(100, abs=1.5)
+    assert known.series["curve"]
+    assert known.series["point"]
+
+
+def test_a_nonplastic_soil_is_classed_as_such():
+    sieve, plastic = METHODS["sieve"], METHODS["plastic_limit"]
+    record = sieve.virtual(4, sieve.school(), None).record
+    flat = plastic.Record(cannot_be_rolled="yes")
+    runs = [
+        Told("SV-1", sieve.outcome(record, sieve.school()), sieve.school(), record),
+        Told("PL-1", plastic.outcome(flat, plastic.school()), plastic.school(), flat),
+    ]
+    classes = {c.system: c for c in card(runs).classes}
+    assert classes["AASHTO"].symbol
+    assert "NP" in {f.reported for f in card(runs).consistency}
