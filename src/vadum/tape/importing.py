@@ -242,10 +242,6 @@ def _entries(
                 wrong.append(Wrong(line, cells.heads[index], error.problem))
                 bad = True
             values[field] = cell
-        extra = [cell for cell in row[len(cells.heads) :] if cell]
-        if extra:
-            wrong.append(Wrong(line, f"column {len(cells.heads) + 1}", f"{extra[0]!r} has no head above it"))
-            bad = True
         if bad:
             continue
         if "pan" in values and "mass_pan_g" in record.model_fields and "mass_retained_g" in values:
