@@ -35,7 +35,8 @@ def _asked(rack: Rack, now: datetime, pick: str) -> Asked | None:
     if call is None:
         return None
     cylinder = next(c for c in rack.cylinders if c.code == call.code)
-    begin = next((c for c in rack.calls if c.code == call.code and c.kind in ("insert", "shake")), None)
+    before = (c for c in rack.calls if c.code == call.code and c.kind in ("insert", "shake") and c.at <= call.at)
+    begin = next(before, None)
     first = begin if begin and begin.at > now and call.kind in ("read", "start") else call
     verbs = {"insert": "Hydrometer into", "shake": "Turn end over end:"}
     if first is not call:
