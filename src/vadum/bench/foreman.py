@@ -1,6 +1,7 @@
 """The bench: all runs in hand, what now, what after, what waits in the heat."""
 
 import heapq
+from collections.abc import Iterable
 from datetime import datetime
 from threading import Lock
 from typing import Any, NamedTuple
@@ -13,7 +14,7 @@ from vadum.bench.river import ZOOMS, Flow, River, river
 from vadum.soil.errors import VadumError
 from vadum.soil.outcome import Due
 from vadum.soil.register import METHODS
-from vadum.tape.entries import read_tape
+from vadum.tape.entries import Taped, read_tape
 from vadum.tape.ground import place_words
 from vadum.tape.runs import Read, Shelf
 from vadum.tape.tables import Run, Sample, Spot
@@ -87,6 +88,14 @@ class Foreman:
             self._dues[run.id] = (run.last_seq, now, min(turning) if turning else None, dues)
         return dues
 
+    def _touched(self, session: Session, run: InHand, now: datetime) -> tuple[datetime, ...]:
+        """When the run was read or worked on; of a tape that cannot be read, its bare entries."""
+        try:
+            entries: Iterable[Taped] = self._read(session, run.id).entries
+        except VadumError:
+            entries = read_tape(session, run.id)
+        return tuple(e.at.astimezone(now.tzinfo) for e in entries if e.value is not None)
+
     def in_hand(self, session: Session, now: datetime) -> list[tuple[InHand, list[Moment]]]:
         """Every open run with its moments."""
         found = []
@@ -122,8 +131,7 @@ class Foreman:
         in_river = sum(1 for pair in runs if pair[1])
         flows = []
         for run, found in shown:
-            entries = read_tape(session, run.id)
-            touched = tuple(e.at.astimezone(now.tzinfo) for e in entries if e.value is not None)
+            touched = self._touched(session, run, now)
             title = METHODS[run.method].title
             flows.append(Flow(run.code, title, run.words, run.started_at, touched, tuple(found)))
         drawn = river(flows, now, zoom, marks, most_lanes)._replace(hidden=max(0, in_river - most_lanes))

@@ -3,6 +3,7 @@
 import math
 from collections.abc import Iterable, Sequence
 from datetime import datetime, timedelta
+from functools import lru_cache
 from typing import Any, Literal, NamedTuple
 
 from vadum.bench.moments import Moment
@@ -10,7 +11,7 @@ from vadum.soil.methods.hydrometer.advise import ready_to_start
 from vadum.soil.methods.hydrometer.suspension import reads_sg, stem_field, stem_reading
 from vadum.soil.methods.hydrometer.timing import Slot, hands, timetable, words
 from vadum.soil.outcome import Advice
-from vadum.soil.staggering import GRID_S, Block, clashes_at, next_start_s, stagger
+from vadum.soil.staggering import GRID_S, Block, Plan, clashes_at, next_start_s, stagger
 from vadum.soil.times import minutes_between
 from vadum.tape.ground import Place
 from vadum.tape.runs import Read
@@ -159,6 +160,12 @@ def busy_of(moments: Iterable[Moment], base: datetime) -> list[Block]:
     return blocks
 
 
+@lru_cache(maxsize=16)
+def _planned(patterns: tuple[tuple[Block, ...], ...], busy: tuple[Block, ...], earliest: int) -> Plan:
+    """A plan, kept for as long as its grid step stands: several pages ask for the same one."""
+    return stagger(patterns, busy, earliest)
+
+
 def proposals_of(
     ready: Sequence[tuple[Cylinder, Any]], busy: Sequence[Block], base: datetime
 ) -> tuple[tuple[Proposal, ...], bool, float]:
@@ -167,7 +174,7 @@ def proposals_of(
         return (), True, 0.0
     patterns = [hands(school) for _, school in ready]
     earliest = max(-p[0].begin_s for p in patterns)
-    plan = stagger(patterns, busy, earliest)
+    plan = _planned(tuple(patterns), tuple(busy), earliest)
     found = []
     for i, (cylinder, _) in enumerate(ready):
         start = base + timedelta(seconds=plan.starts_s[i]) if plan.starts_s else None

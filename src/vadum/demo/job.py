@@ -14,7 +14,7 @@ from vadum.demo.people import PASSPHRASE, PEOPLE, stored_passphrase
 from vadum.soil.inspection import CupInspection
 from vadum.tape import ground, kit, people, runs
 from vadum.tape.database import Database
-from vadum.tape.entries import NewEntry, read_tape
+from vadum.tape.entries import NewEntry, Taped, read_tape
 from vadum.tape.ground import NewJob, NewSample, NewSpot, Place
 from vadum.tape.kit import NewItem
 from vadum.tape.people import NewPerson
@@ -49,6 +49,7 @@ class Builder:
         self.places: dict[str, Place] = {}
         self.people: dict[str, Person] = {}
         self.numbers = 0
+        self.tapes: dict[str, list[Taped]] = {}
 
     def ago(self, **length: float) -> datetime:
         """A moment before now."""
@@ -56,7 +57,10 @@ class Builder:
 
     def read(self, run: Run, at: datetime, values: Iterable[tuple[str, Any]], by: str = "IM") -> None:
         """Readings one after the other, twenty seconds apart."""
-        entries = read_tape(self.session, run.id or 0)
+        # The tape as it grows under this hand; steps and signatures that are added elsewhere make it be read again.
+        entries = self.tapes.get(run.code)
+        if entries is None or entries[-1].seq != run.last_seq:
+            entries = self.tapes[run.code] = read_tape(self.session, run.id or 0)
         for i, (path, value) in enumerate(values):
             self.numbers += 1
             entry = NewEntry(id=uuid.uuid5(uuid.NAMESPACE_OID, f"demo {self.numbers}"), path=path, value=value)

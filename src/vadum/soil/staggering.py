@@ -167,6 +167,9 @@ def _place_alike(forbidden: int, free: int, many: int, sums: Sequence[int]) -> t
     def down(free: int, many: int, total: int, chosen: tuple[int, ...]) -> None:
         nonlocal best, best_sum, nodes
         nodes += 1
+        # With the last one placed, what is left is a placing of one more whose first start is known.
+        if chosen and many + 1 < len(sums) and total + many * chosen[-1] + sums[many + 1] >= best_sum:
+            return
         while free and nodes <= MOST_NODES:
             bit = _first(free)
             if total + many * bit + sums[many] >= best_sum:

@@ -87,11 +87,18 @@ def state(session: Session, item: KitItem, today: date) -> State:
     return _state(item, list(session.execute(query).scalars()), today)
 
 
-def states(session: Session, today: date) -> list[State]:
-    """All items, tins by number."""
-    items = list(session.execute(select(KitItem)).scalars())
+def states(session: Session, today: date, *, that_lapse: bool = False) -> list[State]:
+    """All items, tins by number; or only those that are looked at every so often."""
+    which = select(KitItem)
+    history = select(KitEvent).order_by(col(KitEvent.at), col(KitEvent.id))
+    if that_lapse:
+        which = which.where(col(KitItem.interval_days).is_not(None))
+        history = history.join(KitItem, col(KitEvent.item_id) == col(KitItem.id)).where(
+            col(KitItem.interval_days).is_not(None)
+        )
+    items = list(session.execute(which).scalars())
     events: dict[int, list[KitEvent]] = {}
-    for event in session.execute(select(KitEvent).order_by(col(KitEvent.at), col(KitEvent.id))).scalars():
+    for event in session.execute(history).scalars():
         events.setdefault(event.item_id, []).append(event)
     items.sort(
         key=lambda i: (list(KINDS).index(i.kind), not i.code.isdigit(), int(i.code) if i.code.isdigit() else 0, i.code)

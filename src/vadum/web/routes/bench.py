@@ -16,7 +16,9 @@ router = APIRouter(include_in_schema=False)
 def _values(its: Shop, session: Any, zoom: str) -> dict[str, Any]:
     now = its.now()
     bench: Bench = its.foreman.bench(session, now, zoom)
-    lapsing = [s for s in kit.states(session, now.date()) if s.word in ("lapses soon", "lapsed", "failed")]
+    lapsing = [
+        s for s in kit.states(session, now.date(), that_lapse=True) if s.word in ("lapses soon", "lapsed", "failed")
+    ]
     unchecked = [(run, runs.place_of(session, run)) for run in runs.listed(session, "signed", size=4)]
     return {
         "bench": bench,

@@ -1,8 +1,7 @@
 """The top of the curve: a parabola, a cubic or a spline through the points, and how well its peak is known."""
 
+import math
 from typing import NamedTuple
-
-import numpy as np
 
 from vadum.soil.errors import ReductionError
 from vadum.soil.methods.compaction.points import Made
@@ -43,10 +42,12 @@ def top_of(a: float, b: float, c: float, d: float) -> float | None:
     if abs(d) < 1e-12:
         return -b / (2 * c) if c < 0 else None
     under = c * c - 3 * b * d
-    return None if under <= 0 else float((-c - np.sqrt(under)) / (3 * d))
+    return None if under <= 0 else (-c - math.sqrt(under)) / (3 * d)
 
 
 def _polynomial(made: list[Made], degree: int) -> Peak:
+    import numpy as np  # a fifth of a second that a start need not pay
+
     w = np.array([m.water_percent for m in made])
     y = np.array([m.dry_mg_m3 for m in made])
     origin = float(w.mean())
@@ -111,15 +112,16 @@ def peak_of(made: list[Made], school: CompactionSchool) -> Peak:
 
 def curve_points(made: list[Made], peak: Peak, school: CompactionSchool) -> list[tuple[float, float]]:
     """Water content and dry density along the fitted curve, over the points it was fitted to."""
+    many = 41
     used = [m for m in made if m.row in peak.used]
     low, high = min(m.water_percent for m in used), max(m.water_percent for m in used)
-    grid = np.linspace(low, high, 41)
+    grid = [low + (high - low) * i / (many - 1) for i in range(many)]
     if school.fit == "spline":
         from scipy.interpolate import CubicSpline
 
         ordered = sorted(used, key=lambda m: m.water_percent)
         curve = CubicSpline([m.water_percent for m in ordered], [m.dry_mg_m3 for m in ordered], bc_type="natural")
-        return [(float(w), float(curve(w))) for w in grid]
+        return [(w, float(curve(w))) for w in grid]
     a, b, c, d = peak.coefficients
-    x = grid - peak.origin
-    return [(float(w), float(y)) for w, y in zip(grid, a + b * x + c * x**2 + d * x**3, strict=True)]
+    at = [w - peak.origin for w in grid]
+    return [(w, a + b * x + c * x**2 + d * x**3) for w, x in zip(grid, at, strict=True)]
