@@ -101,12 +101,12 @@ def stacked_bar(data: str, field: str, tones: Mapping[str, str]) -> list[dict[st
     return [
         {
             "data": named(data),
-            "mark": {"type": "bar", "height": 44, "stroke": INK2, "strokeWidth": 1},
-            "encoding": {"x": x, "x2": {"field": "to"}, "y": {"value": 34}, "color": tone},
+            "mark": {"type": "bar", "height": 64, "stroke": INK2, "strokeWidth": 1},
+            "encoding": {"x": x, "x2": {"field": "to"}, "y": {"value": 48}, "color": tone},
         },
         {
             "data": named(data),
             "mark": {"type": "text", "align": "left", "dx": 6, "fontSize": 13, "fontWeight": 600, "limit": 130},
-            "encoding": {"x": x, "y": {"value": 34}, "text": {"field": "label"}},
+            "encoding": {"x": x, "y": {"value": 48}, "text": {"field": "label"}},
         },
     ]

@@ -97,7 +97,9 @@ def _day(value: str) -> str:
 
 
 def _moment(at: datetime, zone: tzinfo | None) -> str:
-    return f"{at.astimezone(zone):%d %b %Y %H:%M}"
+    local = at.astimezone(zone)
+    # A reading by the clock is printed to its second; what was noted by the minute stays by the minute.
+    return f"{local:%d %b %Y %H:%M:%S}" if local.second else f"{local:%d %b %Y %H:%M}"
 
 
 def _facts(read: Read, zone: tzinfo | None) -> list[tuple[str, str]]:
@@ -214,8 +216,8 @@ def sheet_of(read: Read, place: Place, people: dict[str, Person], now: datetime)
         + (f": {place.sample.description}" if place.sample.description else ""),
         school=read.school.title,
         standard=read.school.standard,
-        started=_moment(run.started_at, zone),
-        printed=_moment(now, zone),
+        started=_moment(run.started_at.replace(second=0), zone),
+        printed=_moment(now.replace(second=0), zone),
         facts=tuple(_facts(read, zone)),
         tables=tuple(_tables(read, zone)),
         values=read.outcome.values,

@@ -1,6 +1,7 @@
 """The kit: tins with their tares, balances, devices with their inspections, each a history that only grows."""
 
 import json
+import re
 from datetime import date, datetime
 from typing import Any, Literal, NamedTuple
 
@@ -87,6 +88,12 @@ def state(session: Session, item: KitItem, today: date) -> State:
     return _state(item, list(session.execute(query).scalars()), today)
 
 
+def _first_number(code: str) -> float:
+    """The number in a piece's code, so that 9.5 comes before 19."""
+    found = re.search(r"\d+(\.\d+)?", code)
+    return float(found.group()) if found else 0.0
+
+
 def states(session: Session, today: date, *, that_lapse: bool = False) -> list[State]:
     """All items, tins by number; or only those that are looked at every so often."""
     which = select(KitItem)
@@ -100,9 +107,7 @@ def states(session: Session, today: date, *, that_lapse: bool = False) -> list[S
     events: dict[int, list[KitEvent]] = {}
     for event in session.execute(history).scalars():
         events.setdefault(event.item_id, []).append(event)
-    items.sort(
-        key=lambda i: (list(KINDS).index(i.kind), not i.code.isdigit(), int(i.code) if i.code.isdigit() else 0, i.code)
-    )
+    items.sort(key=lambda i: (list(KINDS).index(i.kind), not i.code.isdigit(), _first_number(i.code), i.code))
     return [_state(item, events.get(item.id or 0, []), today) for item in items]
 
 

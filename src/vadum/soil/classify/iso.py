@@ -4,7 +4,7 @@ Source: ISO 14688-1 and ISO 14688-2. The shares at which a soil behaves as fine 
 laboratory's setting here.
 """
 
-from vadum.soil.classify.path import Classified, Decider, Figure, Figures, classified
+from vadum.soil.classify.path import Classified, Decider, Figure, FigureMissing, Figures, classified
 from vadum.soil.methods.plastic_limit.chart import a_line_percent
 
 SOURCE = "ISO 14688-1, ISO 14688-2; guide values"
@@ -32,6 +32,8 @@ def iso(figures: Figures, nonplastic: bool = False) -> Classified:
     """The soil's short name. Figures: gravel, sand, fines (under 0.063 mm), clay, liquid limit, plasticity index."""
 
     def classes(d: Decider) -> tuple[str, str]:
+        if "fines" not in d.figures:
+            raise FigureMissing("fines under 0.063 mm")
         question = f"Are the fines {FINE_FROM_PERCENT:g} % or more?"
         fine = d.asks("fine", question, "fines", ">=", FINE_FROM_PERCENT)
         seconds: list[str] = []

@@ -1,6 +1,6 @@
 """Texture class of the fine earth from sand, silt and clay. Source: Soil Survey Manual, class definitions."""
 
-from vadum.soil.classify.path import Classified, Decider, Figure, Figures, classified
+from vadum.soil.classify.path import Classified, Decider, Figure, FigureMissing, Figures, classified
 
 SOURCE = "USDA Soil Survey Manual"
 
@@ -65,6 +65,8 @@ def usda(figures: Figures, fragments_percent: float = 0.0) -> Classified:
     """The texture class. Figures: sand (2 to 0.05 mm), silt, clay in percent of the fine earth."""
 
     def classes(d: Decider) -> tuple[str, str]:
+        if not {"sand", "silt", "clay"} <= set(d.figures):
+            raise FigureMissing("silt and clay, by hydrometer")
         texture = _texture(d)
         word = fragments_word(fragments_percent)
         return texture, f"{word} {texture}".strip()

@@ -103,23 +103,29 @@ def none_passed_over(record: Record, school: HydrometerSchool) -> Iterator[Verdi
 
 def put_in_in_time(record: Record, school: HydrometerSchool) -> Iterator[Verdict]:
     """Too short and it still bobs; too long and grains settle on it."""
+    limit = f"{school.least_lead_s} to {school.most_lead_s} s before"
+    good = 0
     for i, row in enumerate(record.readings):
-        if row.inserted_at is None or row.read_at is None:
+        minutes = elapsed_min(record, row)
+        left_in = minutes is not None and minutes <= school.left_in_min + 0.05
+        if row.inserted_at is None or row.read_at is None or left_in:
             continue
         seconds = (row.read_at - row.inserted_at).total_seconds()
-        minutes = elapsed_min(record, row)
-        if minutes is not None and minutes <= school.left_in_min + 0.05:
+        if school.least_lead_s <= seconds <= school.most_lead_s:
+            good += 1
             continue
         yield ruling(
             "hydrometer in for the right time",
-            school.least_lead_s <= seconds <= school.most_lead_s,
+            False,
             f"reading {i + 1}: {seconds:.0f} s before",
-            f"{school.least_lead_s} to {school.most_lead_s} s before",
+            limit,
             school.standard,
             "Next time about half a minute before, gently; then out with a slight spin.",
             (f"readings[{i}].inserted_at",),
             otherwise="watch",
         )
+    if good:
+        yield ruling("hydrometer in for the right time", True, f"{good} readings", limit, school.standard, "")
 
 
 def finer_is_possible(record: Record, school: HydrometerSchool) -> Iterator[Verdict]:
