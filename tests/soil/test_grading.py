@@ -81,6 +81,10 @@ def test_what_a_formula_does_not_hold_for_is_refused(call):
 def cylinder(kind, school=TEACHING, soil=(0.008, 1.9), gravity=2.68, mass=50.0, passing=None, warm=21.0):
     """A record of that kind of hydrometer in one soil, without scatter or rounding."""
     shape = Record(hydrometer_type=kind, mass_dry_g=mass, specific_gravity_ratio=gravity, cylinder="A", started_at=T0)
+    if kind.startswith("calibrated"):
+        step = 0.2645 if kind.endswith("sg") else 0.164
+        bulb = {"bulb_length_cm": 14.0, "bulb_volume_cm3": 67.0, "stem_zero_cm": 10.499, "stem_step_cm": step}
+        shape = shape.model_copy(update=bulb)
     # The same litre: (R_sg - 1) G / (G - 1) 1000 is the suspended mass, a R_g/L is it too.
     to_sg = stokes.gravity_correction(gravity) * (gravity - 1) / gravity / 1000
 
@@ -116,8 +120,17 @@ def test_both_hydrometers_give_the_same_soil():
 def test_the_bulb_drops_out_of_the_depth_while_the_hydrometer_stays_in():
     school = SCHOOLS["d7928"]
     found = settled(cylinder("152H", school), school)
-    assert [s.left_in for s in found] == [True, True, False, False, False, False, False, False, False]
-    assert found[0].depth_cm - stokes.depth_152h_cm(found[0].reading) == pytest.approx(67.0 / 27.8 / 2)
+    assert [s.depth.left_in for s in found] == [True, True, False, False, False, False, False, False, False]
+    assert found[0].depth.cm - stokes.depth_152h_cm(found[0].reading) == pytest.approx(67.0 / 27.8 / 2)
+
+
+def test_a_calibrated_hydrometer_without_its_sizes_is_waited_for_and_not_guessed():
+    record = cylinder("calibrated, g/L").model_copy(update={"stem_step_cm": None})
+    outcome = HYDROMETER.judge(record, TEACHING, T0)
+    assert settled(record, TEACHING) == []
+    assert "the hydrometer's bulb and stem" in {m.waits_for for m in outcome.missing}
+    fresh = Record(hydrometer_type="calibrated, sg")
+    assert "bulb and stem" in HYDROMETER.judge(fresh, TEACHING, T0).advice.headline
 
 
 def test_only_the_share_that_passed_the_sieve_counts_for_the_whole():

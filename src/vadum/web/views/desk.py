@@ -203,7 +203,10 @@ def step_paths(read: Read, step: Step) -> tuple[str, ...]:
             paths.append(pattern)
             continue
         rows = len(getattr(read.folded.record, name))
-        paths += [f"{name}[{i}]{rest}" for i in range(max(rows, 1))]
+        row_fields = get_args(read.method.Record.model_fields[name].annotation)[0].model_fields
+        # Rows that may be left out are led by the advice; to the others the next can always be added here.
+        following = 0 if "excluded_because" in row_fields and rows else 1
+        paths += [f"{name}[{i}]{rest}" for i in range(rows + following)]
     return tuple(sorted(paths, key=lambda p: (p.partition("].")[0] if "[" in p else "", 0)))
 
 

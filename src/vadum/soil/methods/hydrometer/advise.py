@@ -4,7 +4,14 @@ from datetime import datetime, timedelta
 
 from vadum.soil.methods.hydrometer.record import Blank, Reading, Record
 from vadum.soil.methods.hydrometer.schools import HydrometerSchool
-from vadum.soil.methods.hydrometer.suspension import corrections, dry_mass_g, gravity_of, stem_field, stem_reading
+from vadum.soil.methods.hydrometer.suspension import (
+    bulb_missing,
+    corrections,
+    dry_mass_g,
+    gravity_of,
+    stem_field,
+    stem_reading,
+)
 from vadum.soil.methods.hydrometer.timing import Slot, due_at, timetable, words
 from vadum.soil.outcome import Advice, Due, Outcome
 from vadum.soil.times import clock, minutes_between, span
@@ -55,6 +62,14 @@ def _prepare(record: Record, school: HydrometerSchool, now: datetime) -> Advice 
             _still(record, "hydrometer", "hydrometer_type", "cylinder"),
             60,
             "hydrometer",
+        )
+    if bulb_missing(record):
+        return _ask(
+            "Give the hydrometer's sizes: bulb and stem.",
+            "Register it in the kit with its calibration, and its number brings them.",
+            bulb_missing(record),
+            300,
+            "hydrometer's sizes",
         )
     if dry_mass_g(record) is None:
         return _ask(

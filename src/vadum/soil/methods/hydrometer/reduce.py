@@ -10,6 +10,7 @@ from vadum.soil.methods.hydrometer.schools import HydrometerSchool
 from vadum.soil.methods.hydrometer.stokes import gravity_correction
 from vadum.soil.methods.hydrometer.suspension import (
     Settled,
+    bulb_missing,
     corrections,
     dry_mass_g,
     gravity_of,
@@ -30,6 +31,9 @@ def _missing(record: Record, school: HydrometerSchool) -> tuple[Missing, ...]:
         waits.append(Missing(name="percent finer", waits_for="the dry mass", at="mass_dry_g"))
     if gravity_of(record) is None:
         waits.append(Missing(name="percent finer", waits_for="the specific gravity", at="specific_gravity_ratio"))
+    if bulb_missing(record):
+        words_ = "the hydrometer's bulb and stem"
+        waits.append(Missing(name="effective depth", waits_for=words_, at=bulb_missing(record)[0]))
     short = 2 - len({t for t, _ in corrections(record)})
     if short > 0:
         words_ = "two blanks at two temperatures" if short == 2 else "a blank at another temperature"
@@ -57,14 +61,15 @@ def _work(results: Results, s: Settled, record: Record, mass: float, gravity: fl
     zero = "1" if reads_sg(record) else "0"
     stem = "sg" if reads_sg(record) else "g/L"
     n = s.row + 1
+    left = ", hydrometer left in" if s.depth.left_in else ""
     results.work(
         f"{name}_diameter_mm",
         f"D_{n}",
-        "K * sqrt(L / T)",
-        {"K": s.constant, "L": s.depth_cm, "T": s.elapsed_min},
+        f"K * sqrt(({s.depth.formula}) / T)",
+        {"K": s.constant, "T": s.elapsed_min, **s.depth.inputs},
         s.diameter_mm,
         "mm",
-        note=f"reading {plain(s.reading, 5)} {stem}{', hydrometer left in' if s.left_in else ''}",
+        note=f"reading {plain(s.reading, 5)} {stem}{left}; K at {plain(s.temperature_c)} °C",
     )
     if reads_sg(record):
         formula = "100000 / M_s * G / (G - 1) * (R - c - 1)"

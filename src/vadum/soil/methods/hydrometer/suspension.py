@@ -66,6 +66,15 @@ def elapsed_min(record: Record, row: Reading) -> float | None:
     return minutes_between(record.started_at, row.read_at)
 
 
+class Depth(NamedTuple):
+    """Effective depth in cm with the formula and inputs that gave it; whether the hydrometer was still in."""
+
+    cm: float
+    left_in: bool
+    formula: str
+    inputs: dict[str, float]
+
+
 class Settled(NamedTuple):
     """What one reading gives. `finer_percent` is of the specimen, `of_whole_percent` of the whole soil."""
 
@@ -75,8 +84,7 @@ class Settled(NamedTuple):
     temperature_c: float
     correction: float
     corrected: float
-    depth_cm: float
-    left_in: bool
+    depth: Depth
     constant: float
     diameter_mm: float
     finer_percent: float
@@ -84,25 +92,44 @@ class Settled(NamedTuple):
     counts: bool
 
 
-def depth_cm(record: Record, school: HydrometerSchool, reading: float, minutes: float) -> tuple[float, bool]:
-    """Effective depth, cm, and whether the hydrometer was still in (the bulb's own rise drops out then)."""
+BULB = ("bulb_length_cm", "bulb_volume_cm3", "stem_zero_cm", "stem_step_cm")
+
+
+def bulb_missing(record: Record) -> tuple[str, ...]:
+    """The sizes that a calibrated hydrometer still needs; a 151H or 152H has those of its standard."""
+    if record.hydrometer_type not in ("calibrated, sg", "calibrated, g/L"):
+        return ()
+    return tuple(f for f in BULB if not known(getattr(record, f)))
+
+
+def depth_of(record: Record, school: HydrometerSchool, reading: float, minutes: float) -> Depth:
+    """Effective depth of a reading. While the hydrometer stays in, the rise of the water by its bulb drops out.
+
+    Raises ReductionError for a calibrated hydrometer whose sizes are not known.
+    """
     left_in = minutes <= school.left_in_min + 0.05
     area = record.cylinder_area_cm2 if known(record.cylinder_area_cm2) else stokes.CYLINDER_AREA_CM2
     volume = stokes.BULB_VOLUME_CM3
-    kind = record.hydrometer_type
-    if kind == "152H" or kind is None:
-        depth = stokes.depth_152h_cm(reading)
-    elif kind == "151H":
-        depth = stokes.depth_151h_cm(reading)
-    else:
-        volume = record.bulb_volume_cm3 if known(record.bulb_volume_cm3) else volume
-        length = record.bulb_length_cm if known(record.bulb_length_cm) else stokes.BULB_LENGTH_CM
-        zero = record.stem_zero_cm if known(record.stem_zero_cm) else stokes.STEM_ZERO_CM
+    inputs: dict[str, float]
+    if record.hydrometer_type in ("calibrated, sg", "calibrated, g/L"):
+        length, bulb = record.bulb_length_cm, record.bulb_volume_cm3
+        zero, step = record.stem_zero_cm, record.stem_step_cm
+        if not (known(length) and known(bulb) and known(zero) and known(step)):
+            raise ReductionError("effective depth", "a calibrated hydrometer", ", ".join(bulb_missing(record)))
+        volume = bulb
         marks = (reading - 1) * 1000 if reads_sg(record) else reading
-        usual = stokes.STEM_PER_SG_CM / 1000 if reads_sg(record) else stokes.STEM_PER_G_L_CM
-        step = record.stem_step_cm if known(record.stem_step_cm) else usual
         depth = stokes.depth_calibrated_cm(zero - step * marks, length, volume, area)
-    return (depth + volume / area / 2 if left_in else depth), left_in
+        inputs = {"z": zero, "s": step, "n": marks, "L_2": length, "V_b": volume, "A": area}
+        formula = "z - s * n + (L_2 - V_b / A) / 2"
+    elif reads_sg(record):
+        depth, formula, inputs = stokes.depth_151h_cm(reading), "16.294 - 264.5 * (R - 1)", {"R": reading}
+    else:
+        depth, formula, inputs = stokes.depth_152h_cm(reading), "16.294 - 0.164 * R", {"R": reading}
+    if left_in:
+        depth += volume / area / 2
+        formula += " + V_b / (2 * A)"
+        inputs |= {"V_b": volume, "A": area}
+    return Depth(depth, left_in, formula, inputs)
 
 
 def gravity_of(record: Record) -> float | None:
@@ -126,9 +153,9 @@ def settled(record: Record, school: HydrometerSchool) -> list[Settled]:
             correction = correction_at(record, row.temperature_c)
             if correction is None:
                 continue
-            depth, left_in = depth_cm(record, school, reading, minutes)
+            depth = depth_of(record, school, reading, minutes)
             constant = stokes.settling_constant(row.temperature_c, gravity)
-            size = stokes.diameter_mm(constant, depth, minutes)
+            size = stokes.diameter_mm(constant, depth.cm, minutes)
         except ReductionError:
             continue  # the checks name the reading that cannot be
         corrected = reading - correction
@@ -144,7 +171,6 @@ def settled(record: Record, school: HydrometerSchool) -> list[Settled]:
                 correction,
                 corrected,
                 depth,
-                left_in,
                 constant,
                 size,
                 percent,

@@ -8,7 +8,7 @@ from vadum.soil.method import Trial
 from vadum.soil.methods.hydrometer import stokes
 from vadum.soil.methods.hydrometer.record import Blank, HydrometerType, Reading, Record
 from vadum.soil.methods.hydrometer.schools import HydrometerSchool
-from vadum.soil.methods.hydrometer.suspension import depth_cm
+from vadum.soil.methods.hydrometer.suspension import depth_of
 
 MISTAKES = {
     "late": "a reading taken two minutes late",
@@ -45,7 +45,7 @@ def reading_at(
     for _ in range(60):
         # A stem in specific gravity is read at the same suspended mass: R_sg - 1 = R_g/L (G - 1) / G / 1000 * a.
         stem = 1 + reading * 0.62264 / 1000 if sg else reading
-        depth, _ = depth_cm(record, school, stem, minutes)
+        depth = depth_of(record, school, stem, minutes).cm
         size = stokes.diameter_mm(stokes.settling_constant(temperature_c, gravity), depth, minutes)
         wanted = true_finer_percent(size, *soil) / 100 * mass / a + correction_g_l(temperature_c)
         reading += 0.5 * (wanted - reading)
@@ -63,6 +63,10 @@ def virtual(seed: int, school: HydrometerSchool, mistake: str | None = None) -> 
     record = Record(
         hydrometer="H1",
         hydrometer_type=kind,
+        bulb_length_cm=stokes.BULB_LENGTH_CM,
+        bulb_volume_cm3=stokes.BULB_VOLUME_CM3,
+        stem_zero_cm=stokes.STEM_ZERO_CM,
+        stem_step_cm=stokes.STEM_PER_SG_CM / 1000 if sg else stokes.STEM_PER_G_L_CM,
         cylinder="A",
         mass_dry_g=round(mass, 2),
         came_through_mm=2.0,
