@@ -2,6 +2,7 @@
 
 from datetime import datetime, timedelta
 
+from vadum.soil.method import Step
 from vadum.soil.outcome import Advice, Due
 from vadum.soil.times import clock, minutes_between, span
 
@@ -64,3 +65,16 @@ def oven_advice(
         wants=paths,
         due=(due,),
     )
+
+
+OVEN_STEP = Step(
+    key="oven",
+    title="Tins into the oven",
+    does="Lids off, overnight at 105 to 115 °C.",
+    fields=("in_oven_at",),
+    cautions=("Hot shelves and tins: gloves and tongs.",),
+    hands_min=2,
+    waits_min=16 * 60,
+    done=lambda r: r.in_oven_at is not None,
+    note=lambda r: "" if r.in_oven_at is None else f"since {r.in_oven_at:%d %b %H:%M}",
+)

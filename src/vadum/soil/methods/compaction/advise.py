@@ -2,11 +2,12 @@
 
 from datetime import datetime
 
+from vadum.soil.asking import ask, done, fault, still_open
 from vadum.soil.methods.compaction.points import Made, estimates_percent, points, portion_dry_g
 from vadum.soil.methods.compaction.record import Point, Record
 from vadum.soil.methods.compaction.schools import CompactionSchool
 from vadum.soil.numerics import plain
-from vadum.soil.outcome import Advice, Due, Outcome
+from vadum.soil.outcome import Advice, Outcome
 from vadum.soil.oven import oven_advice
 
 
@@ -42,26 +43,21 @@ def next_target_percent(made: list[Made], school: CompactionSchool) -> float | N
     return None
 
 
-def _ask(headline: str, detail: str, wants: tuple[str, ...], seconds: int, label: str, **amount: str) -> Advice:
-    due = Due(what=headline.rstrip("."), kind="hands", path=wants[0], hands_s=seconds, label=label)
-    return Advice(headline=headline, detail=detail, wants=wants, due=(due,), **amount)
-
-
 def _prepare(record: Record, school: CompactionSchool) -> Advice | None:
-    mould = tuple(f for f in ("mould", "mould_mass_g", "mould_volume_cm3") if getattr(record, f) is None)
+    mould = still_open(record, "mould", "mould_mass_g", "mould_volume_cm3")
     if record.mould_mass_g is None or record.mould_volume_cm3 is None:
-        return _ask(
+        return ask(
             "Take the mould, its base plate on.",
             f"Its number brings mass and volume. {plain(school.mould_cm3)} cm³ for this effort.",
             mould,
             120,
             "mould",
         )
-    soil = tuple(f for f in ("mass_portion_g", "portion_water_percent") if getattr(record, f) is None)
+    soil = still_open(record, "mass_portion_g", "portion_water_percent")
     if soil:
-        more = tuple(f for f in ("specific_gravity_ratio", "specific_gravity_from") if getattr(record, f) is None)
+        more = still_open(record, "specific_gravity_ratio", "specific_gravity_from")
         what = "Weigh one portion of the soil" if school.fresh_portions else "Weigh the batch"
-        return _ask(
+        return ask(
             f"{what} and note its water content.",
             "With its dry mass the water for each point is told in grams.",
             soil + more,
@@ -81,7 +77,7 @@ def effort_words(school: CompactionSchool) -> str:
 
 def _compact(index: int, row: Point, school: CompactionSchool) -> Advice:
     path = f"points[{index}].mass_with_soil_g"
-    return _ask(
+    return ask(
         f"Point {index + 1}: compact, trim level, weigh the mould.",
         f"{effort_words(school)}. Layers even; the last within 6 mm above the mould's edge.",
         (path,),
@@ -99,7 +95,7 @@ def _wet(record: Record, school: CompactionSchool, made: list[Made], target: flo
     dry = portion_dry_g(record)
     base = record.portion_water_percent
     if target is None or dry is None or base is None:
-        return _ask(
+        return ask(
             "Wet the first portion to a little drier than it balls.",
             "Squeezed in the hand it just holds together. Mix well, let it stand covered; fat clay overnight.",
             wants,
@@ -113,7 +109,7 @@ def _wet(record: Record, school: CompactionSchool, made: list[Made], target: flo
     grams = water_to_add_g(dry, last, target)
     what = "A fresh portion" if school.fresh_portions else "The batch, broken up"
     if grams < 0:
-        return _ask(
+        return ask(
             f"{what}: let it dry to {plain(target, 3)} % in the open, stirred.",
             "The dry side of the peak needs another point; in air, never in the oven. Enter the loss with a minus.",
             wants,
@@ -122,7 +118,7 @@ def _wet(record: Record, school: CompactionSchool, made: list[Made], target: flo
             amount=f"{-grams:.0f} g",
             amount_note="of water to lose",
         )
-    return _ask(
+    return ask(
         f"{what}: add water to {plain(target, 3)}\u00a0% and mix.",
         f"From {plain(last, 3)} %, {dry:.0f} g dry. Cover; let it stand.",
         wants,
@@ -146,7 +142,7 @@ def advise(record: Record, school: CompactionSchool, outcome: Outcome, now: date
         at = f"points[{i}]."
         wants = tuple(f"{at}{f}" for f in ("tin", "mass_tin_g", "mass_wet_g") if getattr(row, f) is None)
         if row.mass_with_soil_g is not None and row.mass_wet_g is None:
-            return _ask(
+            return ask(
                 f"Point {i + 1}: split it, a slice through its middle into a tin.",
                 "100 g or more, from top to bottom; lid on at once.",
                 wants,
@@ -167,8 +163,5 @@ def advise(record: Record, school: CompactionSchool, outcome: Outcome, now: date
     drying = oven_advice(tins, record.in_oven_at, school.oven_min, now, "The peak has passed. ")
     if drying:
         return drying
-    faults = [v for v in outcome.verdicts if v.level in ("stop", "redo")]
-    if faults:
-        path = f"points[{len(record.points)}].water_added_ml"
-        return Advice(headline=faults[0].remedy or faults[0].found, detail=faults[0].found, wants=(path,))
-    return Advice(headline="Done. The sheet can be signed.", detail="The peak lies between the points.", finished=True)
+    again = (f"points[{len(record.points)}].water_added_ml",)
+    return fault(outcome, again) or done("The peak lies between the points.")

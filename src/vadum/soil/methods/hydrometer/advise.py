@@ -2,6 +2,7 @@
 
 from datetime import datetime, timedelta
 
+from vadum.soil.asking import ask, done, fault, still_open
 from vadum.soil.methods.hydrometer.record import Blank, Reading, Record
 from vadum.soil.methods.hydrometer.schools import HydrometerSchool
 from vadum.soil.methods.hydrometer.suspension import (
@@ -22,15 +23,6 @@ def named(record: Record) -> str:
     return f"cylinder {record.cylinder}" if record.cylinder else "the cylinder"
 
 
-def _ask(headline: str, detail: str, wants: tuple[str, ...], seconds: int, label: str) -> Advice:
-    due = Due(what=headline.rstrip("."), kind="hands", path=wants[0], hands_s=seconds, label=label)
-    return Advice(headline=headline, detail=detail, wants=wants, due=(due,))
-
-
-def _still(record: Record, *fields: str) -> tuple[str, ...]:
-    return tuple(f for f in fields if getattr(record, f) is None)
-
-
 def _blank(record: Record, headline: str, detail: str) -> Advice:
     row = next(
         (i for i, b in enumerate(record.blanks) if stem_reading(b, record) is None or b.temperature_c is None),
@@ -39,7 +31,7 @@ def _blank(record: Record, headline: str, detail: str) -> Advice:
     blank = record.blanks[row] if row < len(record.blanks) else Blank()
     field = stem_field(record)
     wants = tuple(f"blanks[{row}].{f}" for f in (field, "temperature_c") if getattr(blank, f) is None)
-    return _ask(headline, detail, wants, 120, "blank")
+    return ask(headline, detail, wants, 120, "blank")
 
 
 def ready_to_start(record: Record, school: HydrometerSchool) -> bool:
@@ -56,15 +48,15 @@ def ready_to_start(record: Record, school: HydrometerSchool) -> bool:
 
 def _prepare(record: Record, school: HydrometerSchool, now: datetime) -> Advice | None:
     if record.hydrometer_type is None:
-        return _ask(
+        return ask(
             "Take a hydrometer and a cylinder.",
             "The hydrometer's number brings its kind and its bulb.",
-            _still(record, "hydrometer", "hydrometer_type", "cylinder"),
+            still_open(record, "hydrometer", "hydrometer_type", "cylinder"),
             60,
             "hydrometer",
         )
     if bulb_missing(record):
-        return _ask(
+        return ask(
             "Give the hydrometer's sizes: bulb and stem.",
             "Register it in the kit with its calibration, and its number brings them.",
             bulb_missing(record),
@@ -72,21 +64,21 @@ def _prepare(record: Record, school: HydrometerSchool, now: datetime) -> Advice 
             "hydrometer's sizes",
         )
     if dry_mass_g(record) is None:
-        return _ask(
+        return ask(
             "Weigh the fine soil.",
             "About 50 g of clay, 65 to 100 g of sandy soil; oven-dry mass, or air-dry with its water content.",
-            _still(record, "mass_taken_g", "air_dry_water_percent", "mass_dry_g"),
+            still_open(record, "mass_taken_g", "air_dry_water_percent", "mass_dry_g"),
             300,
             "soil",
         )
     if record.soaked_from_at is None:
-        return _ask(
+        return ask(
             "125 mL of dispersant over it; stir, cover, let it soak.",
             f"{span(school.soak_min)}. Enter when it stands.",
             (
                 "soaked_from_at",
-                *_still(record, "dispersant_made_on", "specific_gravity_ratio", "specific_gravity_from"),
-                *_still(record, "passing_percent", "came_through_mm"),
+                *still_open(record, "dispersant_made_on", "specific_gravity_ratio", "specific_gravity_from"),
+                *still_open(record, "passing_percent", "came_through_mm"),
             ),
             300,
             "soak",
@@ -258,18 +250,13 @@ def advise(record: Record, school: HydrometerSchool, outcome: Outcome, now: date
             "So that the two span the test: cooler or warmer than the first by what the room moved.",
         )
     if gravity_of(record) is None:
-        return _ask(
+        return ask(
             "The percentages wait for the specific gravity.",
             "Measured on this sample, or assumed: say which.",
             ("specific_gravity_ratio", "specific_gravity_from"),
             60,
             "specific gravity",
         )
-    faults = [v for v in outcome.verdicts if v.level in ("stop", "redo")]
-    if faults:
-        return Advice(headline=faults[0].remedy or faults[0].found, detail=faults[0].found)
-    return Advice(
-        headline="Done. The sheet can be signed.",
-        detail="Wash the suspension over the finest sieve for the sand; the sample's card joins both curves.",
-        finished=True,
+    return fault(outcome) or done(
+        "Wash the suspension over the finest sieve for the sand; the sample's card joins both curves."
     )

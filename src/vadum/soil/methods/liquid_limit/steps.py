@@ -3,6 +3,7 @@
 from vadum.soil.method import Step
 from vadum.soil.methods.liquid_limit.record import Record
 from vadum.soil.numerics import plain
+from vadum.soil.oven import OVEN_STEP
 
 
 def _closed(record: Record) -> int:
@@ -88,17 +89,7 @@ STEPS: tuple[Step, ...] = (
         done=lambda r: r.in_oven_at is not None or r.cannot_be_found == "yes",
         note=lambda r: f"{_closed(r)} closed" if _closed(r) else "",
     ),
-    Step(
-        key="oven",
-        title="Tins into the oven",
-        does="Lids off, overnight at 105 to 115 °C.",
-        fields=("in_oven_at",),
-        cautions=("Hot shelves and tins: gloves and tongs.",),
-        hands_min=2,
-        waits_min=16 * 60,
-        done=lambda r: r.in_oven_at is not None,
-        note=lambda r: "" if r.in_oven_at is None else f"since {r.in_oven_at:%d %b %H:%M}",
-    ),
+    OVEN_STEP,
     Step(
         key="dry",
         title="Weigh the dry tins",

@@ -2,9 +2,10 @@
 
 from datetime import datetime
 
+from vadum.soil.asking import ask, done, fault, still_open
 from vadum.soil.methods.pit_density.record import Record
 from vadum.soil.methods.pit_density.schools import PitDensitySchool
-from vadum.soil.outcome import Advice, Due, Outcome
+from vadum.soil.outcome import Advice, Outcome
 from vadum.soil.oven import oven_advice
 from vadum.soil.tins import measured_percent
 
@@ -23,13 +24,11 @@ HOW = {
 def advise(record: Record, school: PitDensitySchool, outcome: Outcome, now: datetime) -> Advice:
     """Soil out, volume, separation, tin, oven; or that it is done."""
 
-    def ask(headline: str, detail: str, wants: tuple[str, ...], seconds: int, label: str) -> Advice:
-        still = tuple(w for w in wants if getattr(record, w) is None)
-        due = Due(what=headline.rstrip("."), kind="hands", path=still[0], hands_s=seconds, label=label)
-        return Advice(headline=headline, detail=detail, wants=still, due=(due,))
+    def asked(headline: str, detail: str, wants: tuple[str, ...], seconds: int, label: str) -> Advice:
+        return ask(headline, detail, still_open(record, *wants), seconds, label)
 
     if record.mass_soil_field_g is None:
-        return ask(
+        return asked(
             "Dig the hole; every grain of it into the bag, weigh it there.",
             "Walls clean, nothing loose left in, bag closed at once.",
             ("mass_soil_field_g",),
@@ -39,9 +38,9 @@ def advise(record: Record, school: PitDensitySchool, outcome: Outcome, now: date
     volume = VOLUME[school.volume_by]
     if any(getattr(record, f) is None for f in volume):
         headline, detail = HOW[school.volume_by]
-        return ask(headline, detail, volume, 600, "volume")
+        return asked(headline, detail, volume, 600, "volume")
     if record.mass_soil_lab_g is None:
-        return ask(
+        return asked(
             "Weigh the bag on arrival.",
             "Against the field's mass: shows what was lost.",
             ("mass_soil_lab_g",),
@@ -49,7 +48,7 @@ def advise(record: Record, school: PitDensitySchool, outcome: Outcome, now: date
             "bag",
         )
     if record.mass_coarse_g is None or record.mass_fines_g is None:
-        return ask(
+        return asked(
             "Air-dry if wet, then separate at 2 mm: stones dry, fines as they are.",
             "Crush aggregates with the rubber pestle, not stones; brush the stones clean; keep the dust.",
             ("mass_coarse_g", "mass_fines_g", "stone_density_mg_m3"),
@@ -57,7 +56,7 @@ def advise(record: Record, school: PitDensitySchool, outcome: Outcome, now: date
             "separate",
         )
     if record.mass_tin_g is None or record.mass_wet_g is None:
-        return ask(
+        return asked(
             "A tin of the fines, for their water.",
             "Mixed; 50 g or more.",
             ("tin", "mass_tin_g", "mass_wet_g"),
@@ -68,12 +67,5 @@ def advise(record: Record, school: PitDensitySchool, outcome: Outcome, now: date
     drying = oven_advice(tins if record.mass_dry_g is None else [], record.in_oven_at, school.oven_min, now)
     if drying:
         return drying
-    faults = [v for v in outcome.verdicts if v.level in ("stop", "redo")]
-    if faults:
-        return Advice(headline=faults[0].remedy or faults[0].found, detail=faults[0].found)
     wanted = "whole soil" if school.wants == "whole soil" else "fine earth"
-    return Advice(
-        headline="Done. The sheet can be signed.",
-        detail=f"Both densities stand; the job wants the {wanted}.",
-        finished=True,
-    )
+    return fault(outcome) or done(f"Both densities stand; the job wants the {wanted}.")

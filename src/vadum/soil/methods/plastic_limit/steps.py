@@ -3,6 +3,7 @@
 from vadum.soil.method import Step
 from vadum.soil.methods.plastic_limit.record import Record
 from vadum.soil.numerics import plain
+from vadum.soil.oven import OVEN_STEP
 
 
 def _rows(record: Record) -> list[float | None]:
@@ -30,17 +31,7 @@ STEPS: tuple[Step, ...] = (
         done=lambda r: len(_rows(r)) >= 2 or r.cannot_be_rolled == "yes",
         note=lambda r: f"{len(_rows(r))} tins" if _rows(r) else "",
     ),
-    Step(
-        key="oven",
-        title="Tins into the oven",
-        does="Lids off, overnight at 105 to 115 °C.",
-        fields=("in_oven_at",),
-        cautions=("Hot shelves and tins: gloves and tongs.",),
-        hands_min=1,
-        waits_min=16 * 60,
-        done=lambda r: r.in_oven_at is not None,
-        note=lambda r: "" if r.in_oven_at is None else f"since {r.in_oven_at:%d %b %H:%M}",
-    ),
+    OVEN_STEP,
     Step(
         key="dry",
         title="Weigh the dry tins",

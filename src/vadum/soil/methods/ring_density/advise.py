@@ -2,24 +2,17 @@
 
 from datetime import datetime
 
+from vadum.soil.asking import ask, done, fault, still_open
 from vadum.soil.methods.ring_density.record import Record
 from vadum.soil.methods.ring_density.schools import RingDensitySchool
-from vadum.soil.outcome import Advice, Due, Outcome
+from vadum.soil.outcome import Advice, Outcome
 from vadum.soil.oven import oven_advice
-
-
-def _open(record: Record, *fields: str) -> tuple[str, ...]:
-    return tuple(f for f in fields if getattr(record, f) is None)
 
 
 def advise(record: Record, school: RingDensitySchool, outcome: Outcome, now: datetime) -> Advice:
     """Ring, headspace, weighing, subsample, oven; or that it is done."""
 
-    def ask(headline: str, detail: str, wants: tuple[str, ...], seconds: int, label: str, amount: str = "") -> Advice:
-        due = Due(what=headline.rstrip("."), kind="hands", path=wants[0], hands_s=seconds, label=label)
-        return Advice(headline=headline, detail=detail, wants=wants, due=(due,), amount=amount)
-
-    ring = _open(record, "ring", "ring_diameter_mm", "ring_height_mm")
+    ring = still_open(record, "ring", "ring_diameter_mm", "ring_height_mm")
     if record.ring_diameter_mm is None or record.ring_height_mm is None:
         return ask(
             "Take the ring and drive it level.",
@@ -32,16 +25,16 @@ def advise(record: Record, school: RingDensitySchool, outcome: Outcome, now: dat
     if not school.full_ring and len(read) < school.least_headspaces:
         row = len(record.headspaces)
         path = f"headspaces[{row}].headspace_mm"
-        extra = _open(record, "outside_headspace_mm") if not read else ()
+        extra = still_open(record, "outside_headspace_mm") if not read else ()
         return ask(
             "Headspace from the ring's edge down to the soil, round the ring.",
             "At even angles. Outside the ring too, once: it shows whether the core was pressed.",
             (path, *extra),
             30,
             "headspace",
-            f"{len(read)} of {school.least_headspaces}",
+            amount=f"{len(read)} of {school.least_headspaces}",
         )
-    masses = _open(record, "mass_container_g", "mass_with_soil_g")
+    masses = still_open(record, "mass_container_g", "mass_with_soil_g")
     if masses:
         return ask(
             "Weigh all the soil of the ring, and its empty bag.",
@@ -50,7 +43,7 @@ def advise(record: Record, school: RingDensitySchool, outcome: Outcome, now: dat
             120,
             "weigh",
         )
-    tin = _open(record, "tin", "mass_tin_g", "mass_wet_g")
+    tin = still_open(record, "tin", "mass_tin_g", "mass_wet_g")
     if record.mass_tin_g is None or record.mass_wet_g is None:
         return ask(
             "Mix, and take a subsample into a tin.",
@@ -63,9 +56,9 @@ def advise(record: Record, school: RingDensitySchool, outcome: Outcome, now: dat
     drying = oven_advice(tins, record.in_oven_at, school.oven_min, now)
     if drying:
         return drying
-    faults = [v for v in outcome.verdicts if v.level in ("stop", "redo")]
-    if faults:
-        return Advice(headline=faults[0].remedy or faults[0].found, detail=faults[0].found)
+    wrong = fault(outcome)
+    if wrong:
+        return wrong
     if record.particle_density_mg_m3 is None:
         return Advice(
             headline="Dry density stands. Saturation waits for the particle density.",
@@ -73,4 +66,4 @@ def advise(record: Record, school: RingDensitySchool, outcome: Outcome, now: dat
             wants=("particle_density_mg_m3", "particle_density_from"),
             finished=True,
         )
-    return Advice(headline="Done. The sheet can be signed.", detail="Every rule holds.", finished=True)
+    return done("Every rule holds.")

@@ -2,6 +2,7 @@
 
 from datetime import datetime, timedelta
 
+from vadum.soil.asking import ask, done, fault, still_open
 from vadum.soil.methods.sieve.record import Record
 from vadum.soil.methods.sieve.schools import SieveSchool
 from vadum.soil.numerics import plain
@@ -11,20 +12,11 @@ from vadum.soil.readings import known
 from vadum.soil.times import clock, minutes_between, span
 
 
-def _ask(headline: str, detail: str, wants: tuple[str, ...], seconds: int, label: str) -> Advice:
-    due = Due(what=headline.rstrip("."), kind="hands", path=wants[0], hands_s=seconds, label=label)
-    return Advice(headline=headline, detail=detail, wants=wants, due=(due,))
-
-
-def _still(record: Record, *fields: str) -> tuple[str, ...]:
-    return tuple(f for f in fields if getattr(record, f) is None)
-
-
 def _soil(record: Record, school: SieveSchool) -> Advice | None:
     if known(record.split_at_mm):
-        wants = _still(record, "mass_coarse_g", "mass_finer_g", "mass_part_g", "water_content_percent")
+        wants = still_open(record, "mass_coarse_g", "mass_finer_g", "mass_part_g", "water_content_percent")
         if record.mass_coarse_g is None or record.mass_finer_g is None:
-            return _ask(
+            return ask(
                 f"Separate at {plain(record.split_at_mm)} mm; weigh both, riffle a part of the finer.",
                 "Keep the dust. The finer may be moist: give its water content then.",
                 wants,
@@ -32,7 +24,7 @@ def _soil(record: Record, school: SieveSchool) -> Advice | None:
                 "split",
             )
     elif record.mass_total_g is None:
-        return _ask(
+        return ask(
             "Weigh the soil you sieve.",
             "Oven-dry, or moist with its water content. Much gravel: name a separating sieve and split.",
             ("mass_total_g", "water_content_percent", "largest_particle_mm", "split_at_mm"),
@@ -46,7 +38,7 @@ def _wash(record: Record, school: SieveSchool, now: datetime) -> Advice | None:
     if school.wash_over_mm is None or record.mass_washed_g is not None:
         return None
     if record.in_oven_at is None:
-        return _ask(
+        return ask(
             f"Wash it over {plain(school.wash_over_mm)} mm until the water runs clear, then into the oven.",
             "Soaked with dispersant first where it is clayey; a guard sieve above. Enter when it is in.",
             ("in_oven_at",),
@@ -63,7 +55,7 @@ def _shake(record: Record, school: SieveSchool, now: datetime) -> Advice | None:
     first = next((i for i, s in enumerate(record.sieves) if s.mass_retained_g is None), 0)
     path = f"sieves[{first}].mass_retained_g"
     if record.shaken_from_at is None:
-        return _ask(
+        return ask(
             "Stack the sieves, soil on top, into the shaker.",
             f"{span(school.shake_min)}. Enter when it runs.",
             ("shaken_from_at",),
@@ -124,15 +116,8 @@ def advise(record: Record, school: SieveSchool, outcome: Outcome, now: datetime)
         )
     if not rows:
         path = f"sieves[{len(record.sieves)}].aperture_mm"
-        return _ask("Name the sieves of the stack.", "Aperture in mm, from the coarsest.", (path,), 60, "sieves")
+        return ask("Name the sieves of the stack.", "Aperture in mm, from the coarsest.", (path,), 60, "sieves")
     if record.mass_pan_g is None:
-        return _ask("The pan: weigh it too.", "With it the sum is checked.", ("mass_pan_g",), 60, "pan")
-    faults = [v for v in outcome.verdicts if v.level in ("stop", "redo")]
-    if faults:
-        return Advice(headline=faults[0].remedy or faults[0].found, detail=faults[0].found)
-    return Advice(
-        headline="Done. The sheet can be signed.",
-        detail="Every sieve is weighed and the sum holds.",
-        wants=() if record.further_minute_g is not None or not school.separation_only else ("further_minute_g",),
-        finished=True,
-    )
+        return ask("The pan: weigh it too.", "With it the sum is checked.", ("mass_pan_g",), 60, "pan")
+    further = still_open(record, "further_minute_g") if school.separation_only else ()
+    return fault(outcome) or done("Every sieve is weighed and the sum holds.", further)

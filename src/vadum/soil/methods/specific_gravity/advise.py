@@ -2,9 +2,10 @@
 
 from datetime import datetime
 
+from vadum.soil.asking import ask, done, fault
 from vadum.soil.methods.specific_gravity.record import Determination, Record
 from vadum.soil.methods.specific_gravity.schools import SpecificGravitySchool
-from vadum.soil.outcome import Advice, Due, Outcome
+from vadum.soil.outcome import Advice, Outcome
 from vadum.soil.oven import oven_advice
 from vadum.soil.times import span
 
@@ -14,10 +15,6 @@ FILLING = ("pycnometer", "mass_pycnometer_g", "mass_full_g", "full_at_c")
 def advise(record: Record, school: SpecificGravitySchool, outcome: Outcome, now: datetime) -> Advice:
     """The next pycnometer, its weighing, or that it is done."""
     kept = [(i, d) for i, d in enumerate(record.determinations) if not d.excluded_because]
-
-    def ask(headline: str, detail: str, wants: tuple[str, ...], seconds: int, label: str) -> Advice:
-        due = Due(what=headline.rstrip("."), kind="hands", path=wants[0], hands_s=seconds, label=label)
-        return Advice(headline=headline, detail=detail, wants=wants, due=(due,))
 
     for i, row in kept:
         at = f"determinations[{i}]."
@@ -56,9 +53,7 @@ def advise(record: Record, school: SpecificGravitySchool, outcome: Outcome, now:
     if any(v.rule == "determinations agree" for v in faults):
         at = f"determinations[{len(record.determinations)}]."
         return ask("The pycnometers disagree: run another.", faults[0].found, (f"{at}pycnometer",), 900, "another")
-    if faults:
-        return Advice(headline=faults[0].remedy or faults[0].found, detail=faults[0].found)
-    return Advice(headline="Done. The sheet can be signed.", detail="The pycnometers agree.", finished=True)
+    return fault(outcome) or done("The pycnometers agree.")
 
 
 def soil_in(row: Determination) -> bool:
