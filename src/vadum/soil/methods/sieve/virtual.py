@@ -34,7 +34,7 @@ def virtual(seed: int, school: SieveSchool, mistake: str | None = None) -> Trial
     def finer(size: float) -> float:
         return 100.0 if size >= largest else true_finer_percent(size, middle, spread)
 
-    total = 2600.0 if mistake == "overloaded" else 520.0
+    total = 2600.0 if mistake == "overloaded" else 360.0
     washed = school.wash_over_mm
     washed_away = 0.97 * total * finer(washed) / 100 if washed else 0.0
     rows = []
@@ -46,10 +46,7 @@ def virtual(seed: int, school: SieveSchool, mistake: str | None = None) -> Trial
             kept *= 0.4
         above = passes
         state = "broken" if mistake == "torn" and aperture == min(school.apertures_mm) else "sound"
-        diameter = 200.0 if mistake == "overloaded" else 300.0
-        rows.append(
-            Sieve(aperture_mm=aperture, mass_retained_g=round(kept, 1), sieve_diameter_mm=diameter, sieve_state=state)
-        )
+        rows.append(Sieve(aperture_mm=aperture, mass_retained_g=round(kept, 1), sieve_state=state))
     pan = above - washed_away
     edge = 0.063 if school.boundaries == "iso" else 0.075
     record = Record(

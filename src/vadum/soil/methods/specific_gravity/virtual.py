@@ -1,6 +1,7 @@
 """Virtual solids of a known specific gravity, seen through pycnometers and a balance."""
 
 import random
+from datetime import UTC, datetime
 
 from vadum.soil.method import Trial
 from vadum.soil.methods.specific_gravity.pycnometer import full_at_test_g
@@ -13,6 +14,7 @@ MISTAKES = {
     "swapped": "masses with water and with soil typed in each other's place",
     "hurried": "vacuum for ten minutes only",
 }
+START = datetime(2026, 1, 5, 15, 0, tzinfo=UTC)
 
 
 def virtual(seed: int, school: SpecificGravitySchool, mistake: str | None = None) -> Trial:
@@ -47,5 +49,6 @@ def virtual(seed: int, school: SpecificGravitySchool, mistake: str | None = None
         deaired_by="vacuum",
         deaired_min=10 if mistake == "hurried" else school.vacuum_min + 10,
         determinations=tuple(rows),
+        in_oven_at=START,
     )
     return Trial(record, {"specific_gravity_ratio": truth}, {"specific_gravity_ratio": 0.004}, mistake)

@@ -1,0 +1,136 @@
+"""Every method through the whole house: its readings on a tape, folded, signed, printed, exported, checked."""
+
+import csv
+import io
+import json
+from datetime import datetime
+
+import pytest
+
+from tests.soil.test_following_advice import flat
+from vadum.figures.register import figure
+from vadum.paper.sheet import as_csv, as_json, chart_svg, pdf, sheet_of
+from vadum.soil.register import METHODS
+from vadum.tape import people, runs
+from vadum.tape.audit import audit
+from vadum.web.views import desk
+
+EVERY = pytest.mark.parametrize("method", METHODS.values(), ids=METHODS)
+
+
+def typed(value):
+    """As it comes from a field."""
+    if isinstance(value, datetime):
+        return value.isoformat()
+    return value if isinstance(value, str) else (value.isoformat() if hasattr(value, "isoformat") else f"{value!r}")
+
+
+def on_tape(lab, method, seed=3):
+    """A run of the virtual soil, reading by reading; its code, and the readings by their paths."""
+    school = method.school()
+    record = method.virtual(seed, school, None).record
+    code = lab.start(method.name)
+    given = dict(method.begins_with(school))
+    readings = {}
+    for path, value in flat(record).items():
+        # None of the laboratory's own tins, which would bring their tares.
+        readings[path] = f"T{value}" if path.rpartition(".")[2] == "tin" else value
+        if path not in given:
+            lab.post(code, path, typed(readings[path]))
+    return code, readings
+
+
+@EVERY
+def test_a_record_survives_the_tape(lab, method):
+    code, wanted = on_tape(lab, method)
+    read = lab.read(code)
+    found = flat(read.folded.record)
+    assert {path: found.get(path) for path in wanted} == wanted
+    assert not read.folded.collisions
+
+
+@EVERY
+def test_a_run_is_signed_printed_exported_and_checked(lab, method):
+    code, _ = on_tape(lab, method)
+    with lab.database.writing() as session:
+        run = runs.find(session, code)
+        runs.sign(session, run, lab.person("AT"), lab.clock.now(), "for the test")
+        runs.check(session, run, lab.person("BL"), lab.clock.now())
+    with lab.database.reading() as session:
+        read = runs.Shelf().read(session, runs.find(session, code))
+        sheet = sheet_of(read, runs.place_of(session, read.run), people.by_initials(session), lab.clock.now())
+        session.expunge_all()
+    assert sheet.state == "checked"
+    assert sheet.values
+    assert sheet.working
+    assert sheet.limits_of_use == method.limits_of_use
+    printed = {row[1] for row in sheet.facts} | {cell for t in sheet.tables for row in t.rows for cell in row}
+    assert printed
+    assert pdf(sheet, chart_svg(read)).startswith(b"%PDF-")
+    data = json.loads(as_json(read, sheet))
+    again = method.outcome(method.Record.model_validate(data["record"]), method.school(data["school"]["name"]))
+    assert [v.reported for v in again.values] == [v.reported for v in read.outcome.values]
+    rows = list(csv.DictReader(io.StringIO(as_csv(read, sheet))))
+    assert {r["place"] for r in rows if r["part"] == "value"} == {v.key for v in read.outcome.values}
+    assert audit(lab.database) == (1, [])
+
+
+@EVERY
+def test_the_desk_has_a_field_for_every_reading_and_words_for_every_row(lab, method):
+    code, readings = on_tape(lab, method)
+    read = lab.read(code)
+    now = lab.clock.now()
+    for step in method.steps:
+        views = desk.fields(read, desk.step_paths(read, step), now)
+        assert views, step.key
+        assert all(v.label for v in views)
+        assert all(v.row for v in views if "[" in v.path)
+    for path in readings:
+        assert desk.field_view(read, path, now).value
+    assert desk.strip(read, now)
+    assert desk.board_values(read, now) is not None
+    tables = desk.chart_tables(method, read.outcome, dict(figure(method.name).columns))
+    assert any(rows for _, rows in tables)
+
+
+@EVERY
+def test_a_struck_reading_leaves_its_place_open_again(lab, method):
+    code, readings = on_tape(lab, method)
+    path = next(p for p in reversed(list(readings)) if not p.endswith(("_at", "remarks")))
+    entry = lab.read(code).folded.came_from[path]
+    lab.post(code, path, None, strikes=[entry.id], reason="for the test")
+    read = lab.read(code)
+    assert path not in flat(read.folded.record)
+    assert read.at(lab.clock.now()).advice.headline
+
+
+def test_rows_that_may_be_left_out_are_known_by_their_own_word(lab):
+    words = {}
+    for method in METHODS.values():
+        code = lab.start(method.name)
+        words[method.name] = desk.leave_out_rows(lab.read(code))
+    assert words["liquid_limit"] == ("trials", "trial")
+    assert words["compaction"] == ("points", "point")
+    assert words["hydrometer"] == ("readings", "reading")
+    assert words["specific_gravity"] == ("determinations", "pycnometer")
+    assert words["sieve"] == ("", "")
+
+
+def test_a_step_offers_the_next_row_of_a_list_that_no_advice_leads(lab):
+    code = lab.start("sieve", "iso_soil")
+    read = lab.read(code)
+    steps = {s.key: s for s in read.method.steps}
+    paths = desk.step_paths(read, steps["envelope"])
+    assert "envelope[0].aperture_mm" in paths
+    lab.post(code, "envelope[0]", {"aperture_mm": "2", "least_percent": "10", "most_percent": "40"})
+    paths = desk.step_paths(lab.read(code), steps["envelope"])
+    assert "envelope[1].aperture_mm" in paths
+    assert "sieves[6].aperture_mm" in desk.step_paths(lab.read(code), steps["weigh"])
+
+
+def test_a_sieve_is_called_by_its_aperture(lab):
+    read = lab.read(lab.start("sieve", "iso_soil"))
+    assert desk.said_of_row(read, "sieves[2].mass_retained_g") == "2 mm"
+    assert desk.said_of_row(read, "sieves[2].aperture_mm") == "sieve 3"
+    assert desk.said_of_row(read, "envelope[0].least_percent") == "line 1"
+    assert desk.said_of_row(read, "mass_pan_g") == ""
