@@ -108,6 +108,7 @@ document.addEventListener("keydown", (event) => {
     event.preventDefault();
     document.dispatchEvent(new CustomEvent("vadum:again"));
   } else if (!event.target.matches("input, select, textarea") && /^[1-9]$/.test(event.key) && desk.dataset.pick) {
+    event.preventDefault(); // else the digit lands in the dialog's field
     leaveOut(Number(event.key) - 1);
   }
 });
