@@ -3,8 +3,9 @@
 import math
 from collections.abc import Iterable
 from datetime import datetime, timedelta
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
+from vadum.demo.builder import Builder
 from vadum.soil.apparatus import CALIBRATIONS
 from vadum.soil.methods.compaction.schools import SCHOOLS as COMPACTION
 from vadum.soil.methods.hydrometer.record import Record as Suspension
@@ -15,9 +16,6 @@ from vadum.soil.phases import cylinder_cm3
 from vadum.tape import kit, runs
 from vadum.tape.kit import NewItem
 from vadum.tape.tables import Run
-
-if TYPE_CHECKING:
-    from vadum.demo.job import Builder
 
 Soil = tuple[float, float]
 LAKE_CLAY: Soil = (0.0045, 2.1)
@@ -33,7 +31,7 @@ KIT: tuple[tuple[str, str, str, dict[str, Any]], ...] = (
 BULB = {"bulb_length_cm": 14.0, "bulb_volume_cm3": 67.0, "stem_zero_cm": 10.5, "stem_step_cm": 0.164}
 
 
-def apparatus(b: "Builder") -> None:
+def apparatus(b: Builder) -> None:
     """Moulds, rings, pycnometers, hydrometers and sieves with their calibrations."""
     rows = list(KIT)
     for code, kind in (("H1", "152H"), ("H2", "152H"), ("H3", "151H")):
@@ -49,7 +47,7 @@ def apparatus(b: "Builder") -> None:
         kit.add_calibration(b.session, item, read, "TO", b.ago(days=60 + 7 * i))
 
 
-def _sieved(b: "Builder", total: float, finer: Any, apertures: Iterable[float], washed: float) -> list[str]:
+def _sieved(b: Builder, total: float, finer: Any, apertures: Iterable[float], washed: float) -> list[str]:
     """Masses on each sieve, coarse first, as a balance reads them; the pan last."""
     masses, above = [], total
     for aperture in sorted(apertures, reverse=True):
@@ -59,7 +57,7 @@ def _sieved(b: "Builder", total: float, finer: Any, apertures: Iterable[float], 
     return [*masses, f"{max(0.0, above - washed):.1f}"]
 
 
-def _sieve_run(b: "Builder", sample: str, school: str, at: datetime, total: float, finer: Any, upto: int = 99) -> Run:
+def _sieve_run(b: Builder, sample: str, school: str, at: datetime, total: float, finer: Any, upto: int = 99) -> Run:
     its = SIEVE[school]
     run = b.start(sample, "sieve", school, at)
     b.steps(run, ("soil", "wash", "shake", "weigh"), at)
@@ -80,7 +78,7 @@ def _sieve_run(b: "Builder", sample: str, school: str, at: datetime, total: floa
     return run
 
 
-def _gradings(b: "Builder") -> None:
+def _gradings(b: Builder) -> None:
     def clay(size: float) -> float:
         return 100.0 if size >= 4.75 else true_finer_percent(size, *LAKE_CLAY)
 
@@ -97,7 +95,7 @@ def _gradings(b: "Builder") -> None:
     b.read(run, shaken, [("shaken_from_at", shaken.isoformat())])
 
 
-def _gravel(b: "Builder") -> None:
+def _gravel(b: Builder) -> None:
     """Base gravel, split at 4.75 mm, against its envelope: one sieve is outside."""
 
     def finer(size: float) -> float:
@@ -132,7 +130,7 @@ def _gravel(b: "Builder") -> None:
 
 
 def _cylinder(
-    b: "Builder", sample: str, school: str, name: str, hydrometer: str, soaked: datetime, mixed: bool = True
+    b: Builder, sample: str, school: str, name: str, hydrometer: str, soaked: datetime, mixed: bool = True
 ) -> Run:
     run = b.start(sample, "hydrometer", school, soaked - timedelta(minutes=20))
     b.steps(run, ("soil",), soaked)
@@ -167,9 +165,7 @@ def _cylinder(
     return run
 
 
-def _run_cylinder(
-    b: "Builder", run: Run, school: str, soil: Soil, start: datetime, until: datetime, mass: float
-) -> None:
+def _run_cylinder(b: Builder, run: Run, school: str, soil: Soil, start: datetime, until: datetime, mass: float) -> None:
     its = HYDROMETER[school]
     b.read(run, start, [("started_at", start.isoformat())])
     shape = Suspension(hydrometer_type="152H", mass_dry_g=mass, specific_gravity_ratio=2.70)
@@ -186,7 +182,7 @@ def _run_cylinder(
         b.read(run, at + late + timedelta(seconds=15), [(f"readings[{row}].temperature_c", f"{warm:.1f}")])
 
 
-def _cylinders(b: "Builder") -> None:
+def _cylinders(b: Builder) -> None:
     run = _cylinder(b, "TP2 B4", "d422", "A", "H1", b.ago(days=3))
     _run_cylinder(b, run, "d422", LAKE_CLAY, b.ago(days=2, hours=6), b.now, 51.3)
     runs.sign(b.session, run, b.people["IM"], b.ago(hours=3))
@@ -199,7 +195,7 @@ def _cylinders(b: "Builder") -> None:
     _cylinder(b, "BH1 T2", "d422", "E", "H1", b.ago(hours=4), mixed=False)
 
 
-def _gravity(b: "Builder") -> None:
+def _gravity(b: Builder) -> None:
     run = b.start("TP2 B4", "specific_gravity", "astm", b.ago(days=4))
     rows: list[tuple[str, Any]] = [("came_through_mm", "4.75"), ("deaired_by", "vacuum"), ("deaired_min", "130")]
     for i, (code, with_soil, warm) in enumerate((("P1", "715.25", "24.7"), ("P2", "716.99", "24.9"))):
@@ -212,7 +208,7 @@ def _gravity(b: "Builder") -> None:
 
 
 def _ring(
-    b: "Builder", sample: str, ring: str, size: Soil, dry: float, water: float, at: datetime, tin: str, dried: bool
+    b: Builder, sample: str, ring: str, size: Soil, dry: float, water: float, at: datetime, tin: str, dried: bool
 ) -> None:
     run = b.start(sample, "ring_density", "headspace", at)
     b.steps(run, ("drive", "weigh"), at)
@@ -230,7 +226,7 @@ def _ring(
         b.read(run, at + timedelta(hours=19), later)
 
 
-def _pit(b: "Builder") -> None:
+def _pit(b: Builder) -> None:
     at = b.ago(days=2, hours=2)
     run = b.start("TP1 B1", "pit_density", "sand", at)
     b.steps(run, ("dig", "separate", "water"), at)
@@ -249,7 +245,7 @@ def _pit(b: "Builder") -> None:
 
 
 def _compacted(
-    b: "Builder",
+    b: Builder,
     sample: str,
     mould: str,
     school: str,
@@ -299,7 +295,7 @@ def _compacted(
     return run
 
 
-def _compactions(b: "Builder") -> None:
+def _compactions(b: Builder) -> None:
     five = (-3.2, -1.7, -0.2, 1.4, 3.0)
     _compacted(b, "TP1 B1", "M4", "modified_2124", (7.4, 2.06), 0.0062, five, b.ago(days=3), True)
     # In the middle: three points about, the densest just passed.
@@ -308,7 +304,7 @@ def _compactions(b: "Builder") -> None:
     )
 
 
-def index_tests(b: "Builder") -> None:
+def index_tests(b: Builder) -> None:
     """All of them."""
     apparatus(b)
     _gravity(b)

@@ -8,9 +8,9 @@ from vadum.soil.classify.path import Classified, Figure, Figures
 from vadum.soil.classify.uscs import Seen, uscs
 from vadum.soil.classify.usda import fine_earth_percent, usda
 from vadum.soil.grading import System
-from vadum.soil.methods.plastic_limit.chart import limits_series
 from vadum.soil.numerics import rounded, significant_step
 from vadum.soil.outcome import Frozen, Table, Verdict
+from vadum.soil.plasticity import limits_series
 from vadum.soil.story.evidence import Evidence, Known, Told
 from vadum.soil.story.merged import Merged, merged
 from vadum.soil.story.readings import activity, cross_readings, liquidity, natural_water, relative_compaction

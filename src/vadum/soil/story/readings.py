@@ -3,12 +3,11 @@
 from collections.abc import Iterator
 
 from vadum.soil.judging import ruling
-from vadum.soil.methods.plastic_limit.chart import u_line_percent
-from vadum.soil.methods.plastic_limit.reduce import ACTIVITY, CONSISTENCY, liquidity_index
 from vadum.soil.numerics import plain
 from vadum.soil.outcome import Verdict
 from vadum.soil.phases import saturation_percent
 from vadum.soil.physics import WATER_20_MG_M3
+from vadum.soil.plasticity import ACTIVITY, CONSISTENCY, liquidity_index, u_line_percent
 from vadum.soil.story.evidence import Evidence, Known
 from vadum.soil.story.merged import join_verdict, merged
 

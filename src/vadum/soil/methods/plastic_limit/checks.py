@@ -2,12 +2,12 @@
 
 from collections.abc import Iterator
 
-from vadum.soil.methods.plastic_limit.chart import u_line_percent
 from vadum.soil.methods.plastic_limit.record import Record
 from vadum.soil.methods.plastic_limit.schools import PlasticLimitSchool
 from vadum.soil.methods.plastic_limit.threads import counting, nonplastic_because
 from vadum.soil.numerics import mean, plain
 from vadum.soil.outcome import Verdict
+from vadum.soil.plasticity import u_line_percent
 from vadum.soil.readings import known
 from vadum.soil.tins import balance_in_date, masses_possible
 

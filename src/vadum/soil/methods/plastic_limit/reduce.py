@@ -3,19 +3,15 @@
 import math
 
 from vadum.soil.errors import ReductionError
-from vadum.soil.methods.plastic_limit.chart import limits_series
 from vadum.soil.methods.plastic_limit.checks import checks
 from vadum.soil.methods.plastic_limit.record import Record
 from vadum.soil.methods.plastic_limit.schools import PlasticLimitSchool
 from vadum.soil.methods.plastic_limit.threads import counting, nonplastic_because
 from vadum.soil.numerics import mean, rounded
 from vadum.soil.outcome import Line, Missing, Outcome, Table, Value
+from vadum.soil.plasticity import ACTIVITY, CONSISTENCY, limits_series, liquidity_index
 from vadum.soil.readings import known
 from vadum.soil.tins import water_line
-
-# Skempton's classes of activity; ISO 14688-2 classes of consistency by the consistency index.
-ACTIVITY = ((0.75, "inactive"), (1.25, "normal"), (math.inf, "active"))
-CONSISTENCY = ((0.25, "very soft"), (0.5, "soft"), (0.75, "firm"), (1.0, "stiff"), (math.inf, "very stiff"))
 
 
 def _classed(value: float, classes: tuple[tuple[float, str], ...]) -> str:
@@ -33,15 +29,6 @@ def plasticity_index_percent(liquid_limit_percent: float, plastic_limit_percent:
     if liquid_limit_percent <= plastic_limit_percent:
         raise ReductionError("plasticity index", f"LL {liquid_limit_percent}, PL {plastic_limit_percent}", "LL > PL")
     return liquid_limit_percent - plastic_limit_percent
-
-
-def liquidity_index(water_percent: float, plastic_limit_percent: float, plasticity_percent: float) -> float:
-    """`LI = (w - PL)/PI`: 0 at the plastic limit, 1 at the liquid limit. Source: ASTM D4318.
-
-    >>> round(liquidity_index(27.9, 22.37298, 24.42702), 4)
-    0.2263
-    """
-    return (water_percent - plastic_limit_percent) / plasticity_percent
 
 
 def _chart(limit: float | None, index: Value | None, provisional: bool) -> dict[str, Table]:

@@ -1,6 +1,12 @@
-"""The two lines of the plasticity chart."""
+"""The plasticity chart's lines, the liquidity index, and the classes of activity and consistency."""
+
+import math
 
 from vadum.soil.outcome import Table
+
+# Skempton's classes of activity; ISO 14688-2 classes of consistency by the consistency index.
+ACTIVITY = ((0.75, "inactive"), (1.25, "normal"), (math.inf, "active"))
+CONSISTENCY = ((0.25, "very soft"), (0.5, "soft"), (0.75, "firm"), (1.0, "stiff"), (math.inf, "very stiff"))
 
 
 def a_line_percent(liquid_limit_percent: float) -> float:
@@ -31,3 +37,12 @@ def limits_series() -> dict[str, Table]:
         {"ll": low, "pi": pi, "ll_to": pi / 0.73 + 20} for pi, low in ((4.0, 4 / 0.9 + 8), (7.0, 7 / 0.9 + 8))
     )
     return {"a_line": a_line, "u_line": u_line, "band": band}
+
+
+def liquidity_index(water_percent: float, plastic_limit_percent: float, plasticity_percent: float) -> float:
+    """`LI = (w - PL)/PI`: 0 at the plastic limit, 1 at the liquid limit. Source: ASTM D4318.
+
+    >>> round(liquidity_index(27.9, 22.37298, 24.42702), 4)
+    0.2263
+    """
+    return (water_percent - plastic_limit_percent) / plasticity_percent
