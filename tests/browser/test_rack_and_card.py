@@ -30,7 +30,8 @@ def test_two_cylinders_and_a_sieve_stack_by_the_clock(live, opened):
 
     step_to(live, page, "10:22:31")
     page.keyboard.press("i")  # the hydrometer is in
-    expect(page.locator(".act")).to_have_text("Read B 8 min.")
+    expect(page.locator(".act")).to_have_text("Read B 8 min at 10:23:00.")
+    expect(page.locator("#insert")).to_have_count(0)  # it is in; pressing again would say it twice
 
     step_to(live, page, "10:23:02")
     page.keyboard.type("35,5")

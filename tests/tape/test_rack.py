@@ -79,6 +79,35 @@ def test_a_late_reading_says_how_late_and_keeps_its_true_time(lab):
     assert read.outcome.series["readings"][0]["elapsed_min"] == pytest.approx(2 + 40 / 60)
 
 
+def test_a_hydrometer_that_went_in_for_a_reading_never_taken_does_not_belong_to_the_next(lab):
+    code = prepared(lab, "A")
+    lab.post(code, "started_at", lab.clock.now().isoformat())
+    lab.clock.step(minutes=1, seconds=30)
+    lab.post(code, "readings[0].inserted_at", lab.clock.now().isoformat())
+    call = next(c for c in the_rack(lab).calls if c.kind == "read")
+    assert (call.path, call.is_in) == ("readings[0].reading_g_l", True)
+    lab.clock.step(minutes=4)
+    call = next(c for c in the_rack(lab).calls if c.kind == "read")
+    assert (call.path, call.is_in) == ("readings[1].reading_g_l", False)
+
+
+def test_the_bench_gives_a_late_reading_up_half_way_to_the_next(lab):
+    code = prepared(lab, "A")
+    lab.post(code, "started_at", lab.clock.now().isoformat())
+    foreman = Foreman(Shelf())
+
+    def first():
+        with lab.database.reading() as session:
+            [(_, found)] = foreman.in_hand(session, lab.clock.now())
+            return found[0].due.label
+
+    assert first() == "A 2 min"
+    lab.clock.step(minutes=2, seconds=30)
+    assert first() == "A 2 min"
+    lab.clock.step(seconds=40)
+    assert first() == "A 4 min", "the 2-minute reading is given up at 3 minutes"
+
+
 def test_ready_cylinders_are_planned_so_that_no_two_need_the_same_hands(lab):
     running = prepared(lab, "A")
     lab.post(running, "started_at", (lab.clock.now() - timedelta(minutes=3)).isoformat())

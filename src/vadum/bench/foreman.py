@@ -2,7 +2,7 @@
 
 import heapq
 from collections.abc import Iterable
-from datetime import datetime
+from datetime import datetime, timedelta
 from threading import Lock
 from typing import Any, NamedTuple
 
@@ -18,6 +18,8 @@ from vadum.tape.entries import Taped, read_tape
 from vadum.tape.ground import place_words
 from vadum.tape.runs import Read, Shelf
 from vadum.tape.tables import Run, Sample, Spot
+
+LATE_LOOK = timedelta(seconds=30)
 
 
 class Bench(NamedTuple):
@@ -84,6 +86,8 @@ class Foreman:
             # One tape that cannot be read must not take the bench from everyone: it is told, and the rest goes on.
             dues = (Due(what=f"{run.code} cannot be read: run vadum check", kind="hands", detail=str(error)),)
         turning = [d.at for d in dues if d.at and d.at > now]
+        if any(d.at and d.at <= now and d.window_s is not None for d in dues):
+            turning.append(now + LATE_LOOK)  # how late it is, and whether it is given up, changes by the minute
         with self._lock:
             self._dues[run.id] = (run.last_seq, now, min(turning) if turning else None, dues)
         return dues

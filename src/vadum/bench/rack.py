@@ -54,6 +54,7 @@ class Call(NamedTuple):
     temperature_path: str
     window_s: int
     late_s: float
+    is_in: bool = False
 
 
 class Proposal(NamedTuple):
@@ -113,6 +114,13 @@ def cylinder_of(read: Read, place: Place, now: datetime) -> Cylinder:
     )
 
 
+def _is_in(record: Any, path: str) -> bool:
+    """Whether the hydrometer is in for the reading at that path."""
+    _, bracket, rest = path.partition("[")
+    row = int(rest.partition("]")[0]) if bracket else -1
+    return 0 <= row < len(record.readings) and record.readings[row].inserted_at is not None
+
+
 def calls_of(cylinder: Cylinder, record: Any, now: datetime) -> list[Call]:
     """A cylinder's calls, soonest first: what is late, the hydrometer in, the reading, a temperature still owed."""
     found = []
@@ -136,7 +144,8 @@ def calls_of(cylinder: Cylinder, record: Any, now: datetime) -> list[Call]:
             found.append(Call(due.since, cylinder.code, cylinder.name, what, kind, due.path, temperature, window, 0.0))
         what = f"set {cylinder.name} down" if starting else f"read {due.label}"
         kind_: Literal["start", "read"] = "start" if starting else "read"
-        found.append(Call(due.at, cylinder.code, cylinder.name, what, kind_, due.path, temperature, window, late))
+        at, code, name = due.at, cylinder.code, cylinder.name
+        found.append(Call(at, code, name, what, kind_, due.path, temperature, window, late, _is_in(record, due.path)))
     return found
 
 

@@ -37,21 +37,22 @@ def _asked(rack: Rack, now: datetime, pick: str) -> Asked | None:
     cylinder = next(c for c in rack.cylinders if c.code == call.code)
     before = (c for c in rack.calls if c.code == call.code and c.kind in ("insert", "shake") and c.at <= call.at)
     begin = next(before, None)
-    first = begin if begin and begin.at > now and call.kind in ("read", "start") else call
+    first = begin if begin and begin.at > now and not call.is_in and call.kind in ("read", "start") else call
     verbs = {"insert": "Hydrometer into", "shake": "Turn end over end:"}
     if first is not call:
         headline = f"{verbs[first.kind]} cylinder {call.name} at {exact(first.at, now)}."
         then = "set it down" if call.kind == "start" else call.what
         detail = f"Then {then} at {exact(call.at, now)}."
     else:
-        headline = f"{call.what[0].upper()}{call.what[1:]}."
+        ahead = f" at {exact(call.at, now)}" if call.at > now else ""
+        headline = f"{call.what[0].upper()}{call.what[1:]}{ahead}."
         detail = "Top of the meniscus, then the temperature." if call.kind == "read" else ""
         if call.kind == "start":
             detail = "Enter at the moment it stands: time zero."
         if call.late_s > 0:
             detail = f"{span(call.late_s / 60)} late: it is kept with its true time. {detail}"
     counts = int(first.at.timestamp() * 1000)
-    insert = call.path.partition("]")[0] + "].inserted_at" if call.kind == "read" else ""
+    insert = call.path.partition("]")[0] + "].inserted_at" if call.kind == "read" and not call.is_in else ""
     return Asked(call, headline, detail, counts, _fields(call, cylinder), insert)
 
 

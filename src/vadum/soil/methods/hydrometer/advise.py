@@ -17,6 +17,8 @@ from vadum.soil.methods.hydrometer.timing import Slot, due_at, timetable, words
 from vadum.soil.outcome import Advice, Due, Outcome
 from vadum.soil.times import clock, minutes_between, span
 
+STALE_S = 60
+
 
 def named(record: Record) -> str:
     """The cylinder as it is called."""
@@ -189,6 +191,8 @@ def _readings(record: Record, school: HydrometerSchool, now: datetime) -> Advice
     ahead = [s for s in slots if s.state in ("next", "ahead")]
     last = record.readings[-1] if record.readings else Reading()
     open_row = bool(record.readings) and stem_reading(last, record) is None and not last.excluded_because
+    if last.inserted_at is not None and (now - last.inserted_at).total_seconds() > 2 * school.most_lead_s + STALE_S:
+        open_row = False  # it went in for a reading that was never taken: the next has a row of its own
     row = len(record.readings) - 1 if open_row else len(record.readings)
     path = f"readings[{row}].{field}"
     dues = tuple(_due(record, school, slot, path, now) for slot in ahead)
