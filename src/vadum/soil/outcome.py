@@ -13,7 +13,7 @@ Cell = float | int | str | bool | None
 class Frozen(BaseModel):
     """Base of everything that leaves a room."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid", ser_json_inf_nan="null")
+    model_config = ConfigDict(frozen=True, extra="forbid", ser_json_inf_nan="null", defer_build=True)
 
 
 class Value(Frozen):

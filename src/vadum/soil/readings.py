@@ -107,7 +107,7 @@ Day = date
 class Part(BaseModel):
     """Base of records and of their rows: frozen, closed, every field optional while the run is open."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid")
+    model_config = ConfigDict(frozen=True, extra="forbid", defer_build=True)
 
 
 def known(reading: float | int | None) -> TypeGuard[float]:
