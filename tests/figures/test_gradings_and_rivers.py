@@ -57,6 +57,13 @@ def test_readings_are_ticks_at_their_moment_and_stones_that_begin_before_it(now)
     assert stone.x - stone.width / 2 == pytest.approx(drawn.now_x + 570 * drawn.pixels_per_second, abs=0.2)
 
 
+def test_hands_that_are_at_a_reading_already_are_not_late(now):
+    begun = reading(now + timedelta(seconds=10), "B 8 min")
+    over = reading(now - timedelta(seconds=10), "C 4 min")
+    states = [river([flow("HY", now, d)], now, "hour", set()).lanes[0].stones[0].state for d in (begun, over)]
+    assert states == ["now", "late"]
+
+
 def test_stones_that_touch_become_one_and_keep_every_tick(now):
     dues = [reading(now + timedelta(minutes=m), f"{m} min") for m in (2, 4, 8, 16, 32, 60, 240)]
     drawn = river([flow("HY", now, *dues)], now, "day", set())

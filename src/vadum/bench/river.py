@@ -93,9 +93,9 @@ def river(flows: list[Flow], now: datetime, zoom: str, clashing: set[str], most:
                 last = end
                 continue
             state: Literal["now", "ahead", "late", "clash"] = "ahead"
-            if moment.due.at is None:
-                state = "now"
-            elif begin <= now:
+            if moment.due.at is None or begin <= now < moment.due.at:
+                state = "now"  # free hands, or hands that are at it already
+            elif moment.due.at <= now:
                 state = "late"
             elif f"{flow.code}{moment.due.at.isoformat()}" in clashing:
                 state = "clash"
@@ -136,7 +136,7 @@ def _readable(stones: list[Stone]) -> list[Stone]:
             continue
         near = next((s for s in reversed(found) if s.label), None)
         room = 3.4 * (len(stone.label) + len(near.label)) + 8 if near else 0
-        crowded = near is not None and bool(stone.label) and stone.state == "ahead" and stone.x - near.x < room
+        crowded = near is not None and bool(stone.label) and stone.x - near.x < room
         found.append(stone._replace(label="") if crowded else stone)
     return found
 

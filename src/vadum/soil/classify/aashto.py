@@ -49,10 +49,11 @@ def aashto(figures: Figures, nonplastic: bool = False) -> Classified:
         def asks(key: str, question: str, figure: str, sign: Sign, limit: float) -> bool:
             return d.compares(key, question, figure, whole(d.value(figure)), sign, limit)
 
-        def plasticity(key: str, sign: Sign, limit: float) -> bool:
+        def plasticity(key: str, limit: float) -> bool:
+            question = f"Is the plasticity index {limit:g} or less?"
             if nonplastic:
-                return d.notes_that(key, f"Is the plasticity index {sign} {limit:g}?", "nonplastic", sign == "<=")
-            return asks(key, f"Is the plasticity index {sign} {limit:g}?", "plasticity index", sign, limit)
+                return d.notes_that(key, question, "nonplastic", True)
+            return asks(key, question, "plasticity index", "<=", limit)
 
         def liquid(key: str) -> bool:
             if nonplastic and "liquid limit" not in d.figures:
@@ -82,7 +83,7 @@ def _group(d: Decider, asks: object, plasticity: object, liquid: object, nonplas
     assert callable(high)
     if not ask("granular", "Does 35 % or less pass 0.075 mm?", "passing 0.075 mm", "<=", 35):
         elastic = high("silt_ll41")
-        if plastic("silt_pi10", "<=", 10):
+        if plastic("silt_pi10", 10):
             return "A-5" if elastic else "A-4"
         if not elastic:
             return "A-6"
@@ -93,11 +94,11 @@ def _group(d: Decider, asks: object, plasticity: object, liquid: object, nonplas
     if ask("a1_p15", "Does 15 % or less pass 0.075 mm?", "passing 0.075 mm", "<=", 15) and (
         ask("a1a_p50", "Does 50 % or less pass 2 mm?", "passing 2 mm", "<=", 50)
         and ask("a1a_p30", "Does 30 % or less pass 0.425 mm?", "passing 0.425 mm", "<=", 30)
-        and plastic("a1a_pi6", "<=", 6)
+        and plastic("a1a_pi6", 6)
     ):
         return "A-1-a"
     if ask("a1b_p25", "Does 25 % or less pass 0.075 mm?", "passing 0.075 mm", "<=", 25) and (
-        ask("a1b_p50", "Does 50 % or less pass 0.425 mm?", "passing 0.425 mm", "<=", 50) and plastic("a1b_pi6", "<=", 6)
+        ask("a1b_p50", "Does 50 % or less pass 0.425 mm?", "passing 0.425 mm", "<=", 50) and plastic("a1b_pi6", 6)
     ):
         return "A-1-b"
     if ask("a3_p10", "Does 10 % or less pass 0.075 mm?", "passing 0.075 mm", "<=", 10) and (
@@ -106,6 +107,6 @@ def _group(d: Decider, asks: object, plasticity: object, liquid: object, nonplas
     ):
         return "A-3"
     elastic = high("a2_ll41")
-    if plastic("a2_pi10", "<=", 10):
+    if plastic("a2_pi10", 10):
         return "A-2-5" if elastic else "A-2-4"
     return "A-2-7" if elastic else "A-2-6"
