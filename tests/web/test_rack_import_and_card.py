@@ -128,6 +128,25 @@ def test_a_malformed_import_names_its_field(reader, body, field):
     assert answer.json()["field"] == field
 
 
+def test_a_table_of_trials_is_brought_into_a_liquid_limit_with_its_kit(client, lab_app):
+    code = client.post("/api/v1/runs", json={"sample_id": 5, "method": "liquid_limit"}).json()["code"]
+    text = "drops\ttin\twet\tdry\n33\t3\t31,50\t28,10\n27\t9\t32,20\t28,30\n"
+    body = {"rows": "trials", "text": text, "columns": ["blows", "tin", "mass_wet_g", "mass_dry_g"]}
+    answer = client.post(f"/api/v1/runs/{code}/import", json=body)
+    assert answer.status_code == 201, answer.text
+    trials = record_of(lab_app, code).trials
+    assert [t.blows for t in trials] == [33, 27]
+    assert all(t.mass_tin_g for t in trials), "the tin's number brings its tare"
+
+
+def test_a_test_without_tables_says_so(reader):
+    answer = reader.get("/runs/PD-01/import", headers={"Accept": "text/html"})
+    assert answer.status_code == 200
+    assert "has no table of readings" in answer.text
+    found = reader.post("/api/v1/runs/PD-01/import/preview", json={"rows": "x", "text": "1;2"})
+    assert found.status_code == 422
+
+
 def test_a_signed_run_takes_no_table(reader):
     answer = reader.post("/api/v1/runs/HY-01/import", json={"rows": "readings", "text": "elapsed;reading\n3;20\n"})
     assert answer.status_code == 409
