@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from datetime import date, timedelta
 from typing import Literal
 
-from pydantic import Field
+from pydantic import ConfigDict, Field
 
 from vadum.soil.numerics import plain
 from vadum.soil.outcome import Verdict
@@ -15,6 +15,8 @@ SOURCE = "ASTM D4318, AASHTO T 89: device check"
 
 class CupInspection(Part):
     """What is looked at on a cup device and its grooving tool. All of it is asked for."""
+
+    model_config = ConfigDict(defer_build=False)  # it is a body of the interface, which is described at once
 
     drop_mm: Number = Field(title="drop height, gauge block against the worn spot")
     contact_spot_mm: Number = Field(title="widest contact spot on cup or base")
