@@ -11,6 +11,7 @@ from vadum.soil.errors import ReductionError
 from vadum.soil.grading import (
     GradePoint,
     finer_percent,
+    log_normal_percent,
     ordered,
     outside_words,
     shares_percent,
@@ -22,7 +23,7 @@ from vadum.soil.methods.hydrometer.record import Blank, Reading, Record
 from vadum.soil.methods.hydrometer.schools import SCHOOLS
 from vadum.soil.methods.hydrometer.suspension import correction_at, settled
 from vadum.soil.methods.hydrometer.timing import timetable, words
-from vadum.soil.methods.hydrometer.virtual import correction_g_l, reading_at, true_finer_percent
+from vadum.soil.methods.hydrometer.virtual import correction_g_l, reading_at
 from vadum.soil.methods.sieve import METHOD as SIEVE
 from vadum.soil.methods.sieve.checks import load_limit_g
 from vadum.soil.methods.sieve.record import Limit, Sieve
@@ -107,7 +108,7 @@ def test_a_grading_made_from_a_known_curve_comes_back(kind, school):
     found = settled(record, school)
     assert len(found) == len(school.schedule_min)
     for one in found:
-        assert one.finer_percent == pytest.approx(true_finer_percent(one.diameter_mm, 0.008, 1.9), abs=0.35)
+        assert one.finer_percent == pytest.approx(log_normal_percent(one.diameter_mm, 0.008, 1.9), abs=0.35)
 
 
 def test_both_hydrometers_give_the_same_soil():
@@ -156,7 +157,7 @@ def test_a_late_reading_is_used_with_its_true_time():
     moved = record.model_copy(update={"readings": (*record.readings[:2], row, *record.readings[3:])})
     found = settled(moved, TEACHING)[2]
     assert found.elapsed_min == pytest.approx(9.5)
-    assert found.finer_percent == pytest.approx(true_finer_percent(found.diameter_mm, 0.008, 1.9), abs=0.35)
+    assert found.finer_percent == pytest.approx(log_normal_percent(found.diameter_mm, 0.008, 1.9), abs=0.35)
     [verdict] = [v for v in HYDROMETER.outcome(moved, TEACHING).verdicts if v.rule == "readings on time"]
     assert verdict.level == "watch"
     assert "8 min: 2 min late" in verdict.found
@@ -328,7 +329,7 @@ def both(fines_of_sieve=None, passing_2mm=100.0):
     """A sieve and a hydrometer run of one soil; the sieve's fines may be told wrong."""
     soil = (0.03, 1.9)
     sizes = (2.0, 0.85, 0.425, 0.25, 0.15, 0.106, 0.075)
-    finer = {s: true_finer_percent(s, *soil) for s in sizes} | {2.0: 100.0}
+    finer = {s: log_normal_percent(s, *soil) for s in sizes} | {2.0: 100.0}
     if fines_of_sieve is not None:
         finer[0.075] = fines_of_sieve
     retained, above = [], 100.0
@@ -347,7 +348,7 @@ def test_sieve_and_hydrometer_of_one_soil_join_into_its_curve():
     sources = [p.source for p in grading.points]
     assert sources == sorted(sources, reverse=True), "sieves above, hydrometer below"
     for point in grading.points:
-        assert point.finer_percent == pytest.approx(true_finer_percent(point.size_mm, 0.03, 1.9), abs=1.0) or (
+        assert point.finer_percent == pytest.approx(log_normal_percent(point.size_mm, 0.03, 1.9), abs=1.0) or (
             point.size_mm == 2.0
         )
     shares = grading.shares("astm")

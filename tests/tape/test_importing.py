@@ -85,6 +85,31 @@ def test_a_sieve_that_has_its_mass_already_is_not_written_over(lab, code):
     assert [(w.line, w.problem) for w in wrong] == [(5, "2 mm has retained already; strike it first")]
 
 
+@pytest.mark.parametrize(
+    ("text", "line", "problem"),
+    [
+        (GOOD + "4.75;3\n", 11, "4.75 mm stands twice in this table"),
+        (GOOD + "pan;3\n", 11, "the pan stands twice in this table"),
+        ("mm;g\npan;\n", 2, "the pan has no mass"),
+    ],
+)
+def test_what_stands_twice_or_has_no_mass_is_named(lab, code, text, line, problem):
+    _, wrong = bring(lab, code, asked(text))
+    assert [(w.line, w.problem) for w in wrong] == [(line, problem)]
+    assert lab.read(code).folded.record.mass_pan_g is None
+
+
+def test_a_pan_that_has_its_mass_is_not_written_over(lab, code):
+    lab.post(code, "mass_pan_g", "4")
+    _, wrong = bring(lab, code, asked("mm;g\npan;5\n"))
+    assert "strike it first" in wrong[0].problem
+
+
+def test_a_pan_in_a_specification_is_no_number(lab, code):
+    _, wrong = bring(lab, code, asked("size;min;max\npan;0;3\n", rows="envelope"))
+    assert [(w.line, w.column) for w in wrong] == [(2, "size")]
+
+
 def test_an_unknown_aperture_becomes_a_new_row(lab, code):
     bring(lab, code, asked("mm;g\n0,6;33,1\n"))
     record = lab.read(code).folded.record

@@ -49,7 +49,7 @@ class Call(NamedTuple):
     code: str
     name: str
     what: str
-    kind: Literal["insert", "read", "temperature", "shake", "start", "other"]
+    kind: Literal["insert", "read", "temperature", "shake", "start"]
     path: str
     temperature_path: str
     window_s: int
@@ -207,7 +207,7 @@ def rack(reads: Sequence[tuple[Read, Place]], moments: Iterable[Moment], now: da
     base = base_of(now)
     pairs = [(cylinder_of(read, place, now), read) for read, place in reads]
     calls = [call for cylinder, read in pairs for call in calls_of(cylinder, read.folded.record, now)]
-    order = {"temperature": 0, "read": 1, "start": 1, "insert": 2, "shake": 2, "other": 3}
+    order = {"temperature": 0, "read": 1, "start": 1, "insert": 2, "shake": 2}
     calls.sort(key=lambda c: (c.at, order[c.kind], c.name))
     ready = [(cylinder, read.school) for cylinder, read in pairs if cylinder.stage == "ready"]
     proposals, proved, delay = proposals_of(ready, busy_of(moments, base), base)

@@ -7,10 +7,10 @@ from typing import Any
 
 from vadum.demo.builder import Builder
 from vadum.soil.apparatus import CALIBRATIONS
-from vadum.soil.methods.compaction.schools import SCHOOLS as COMPACTION
+from vadum.soil.grading import log_normal_percent
 from vadum.soil.methods.hydrometer.record import Record as Suspension
 from vadum.soil.methods.hydrometer.schools import SCHOOLS as HYDROMETER
-from vadum.soil.methods.hydrometer.virtual import correction_g_l, reading_at, true_finer_percent
+from vadum.soil.methods.hydrometer.virtual import correction_g_l, reading_at
 from vadum.soil.methods.sieve.schools import SCHOOLS as SIEVE
 from vadum.soil.phases import cylinder_cm3
 from vadum.tape import kit, runs
@@ -80,7 +80,7 @@ def _sieve_run(b: Builder, sample: str, school: str, at: datetime, total: float,
 
 def _gradings(b: Builder) -> None:
     def clay(size: float) -> float:
-        return 100.0 if size >= 4.75 else true_finer_percent(size, *LAKE_CLAY)
+        return 100.0 if size >= 4.75 else log_normal_percent(size, *LAKE_CLAY)
 
     _sieve_run(b, "TP2 B4", "astm_soil", b.ago(days=3), 262.4, clay)
 
@@ -88,7 +88,7 @@ def _gradings(b: Builder) -> None:
 
     # The stack that is in the shaker now.
     def fill(size: float) -> float:
-        return 100.0 if size >= 9.5 else true_finer_percent(size, *FILL)
+        return 100.0 if size >= 9.5 else log_normal_percent(size, *FILL)
 
     run = _sieve_run(b, "F3 B1", "astm_soil", b.ago(hours=18), 310.6, fill, upto=0)
     shaken = b.ago(minutes=5, seconds=30)
@@ -256,7 +256,6 @@ def _compacted(
     dried: bool,
 ) -> Run:
     """Points of a curve with its top at (water content, dry density)."""
-    its = COMPACTION[school]
     run = b.start(sample, "compaction", school, at)
     b.steps(run, ("mould", "soil", "points"), at)
     coarse = sample == "TP1 B1"
@@ -287,7 +286,6 @@ def _compacted(
             (f"points[{i}].mass_wet_g", wet),
         ]
         b.read(run, moment + timedelta(minutes=15), values)
-    assert its.mould_cm3
     if dried:
         into = at + timedelta(hours=3)
         b.read(run, into, [("in_oven_at", into.isoformat())])

@@ -137,6 +137,15 @@ def coefficient_of_curvature(d60_mm: float, d30_mm: float, d10_mm: float) -> flo
     return d30_mm**2 / (d10_mm * d60_mm)
 
 
+def log_normal_percent(size_mm: float, middle_mm: float, spread: float) -> float:
+    """Percent finer of a log-normal grading, the shape of the virtual soils.
+
+    >>> log_normal_percent(0.5, 0.5, 1.2)
+    50.0
+    """
+    return 50 * (1 + math.erf(math.log(size_mm / middle_mm) / (spread * math.sqrt(2))))
+
+
 def shares_percent(points: list[GradePoint], system: System) -> dict[str, float | None]:
     """Percent in each class of the system, and `sand` and `fines` together; None where an edge was not tested.
 

@@ -75,6 +75,18 @@ def mean(values: list[float]) -> float:
     return math.fsum(values) / len(values)
 
 
+def error_of_mean(values: list[float]) -> float | None:
+    """Standard uncertainty of a mean, `s / sqrt(n)`; None below two values.
+
+    >>> error_of_mean([1.0, 3.0])
+    1.0
+    """
+    if len(values) < 2:
+        return None
+    middle = mean(values)
+    return math.sqrt(math.fsum((v - middle) ** 2 for v in values) / (len(values) - 1) / len(values))
+
+
 def rounded(value: float, step: float) -> str:
     """The value rounded half up to a multiple of step, written with the digits of step.
 

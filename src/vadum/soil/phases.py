@@ -1,9 +1,12 @@
 """Solids, water and air: the phase relations that densities share."""
 
+import math
+
 from vadum.soil.physics import WATER_20_MG_M3
 from vadum.soil.results import Results
 
 SOURCE = "phase relations"
+MOST_SATURATION_PERCENT = 100.5  # full, with half a percent for the rounding of the readings; laboratory setting
 
 
 def cylinder_cm3(diameter_mm: float, height_mm: float) -> float:
@@ -12,7 +15,7 @@ def cylinder_cm3(diameter_mm: float, height_mm: float) -> float:
     >>> round(cylinder_cm3(72.3, 60.1), 3)
     246.741
     """
-    return 3.141592653589793 * diameter_mm**2 / 4 * height_mm / 1000
+    return math.pi * diameter_mm**2 / 4 * height_mm / 1000
 
 
 def dry_density_mg_m3(density_mg_m3: float, water_percent: float) -> float:

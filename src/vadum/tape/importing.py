@@ -23,6 +23,21 @@ from vadum.tape.tables import ColumnMatch, Person, Run
 MOST_ROWS = 500
 LEAVE = ""
 SEPARATORS = ("\t", ";", "|", ",")
+# What heads of tables are called, for the fields whose own names they seldom bear.
+SYNONYMS: dict[str, tuple[str, ...]] = {
+    "aperture_mm": ("sieve", "size", "opening", "mesh", "aperture", "mm"),
+    "mass_retained_g": ("retained", "mass", "weight", "g"),
+    "least_percent": ("lower", "min", "least", "from"),
+    "most_percent": ("upper", "max", "most", "to"),
+    "elapsed_min": ("time", "elapsed", "min"),
+    "temperature_c": ("temperature", "temp", "°c", "c"),
+    "reading_g_l": ("reading", "hydrometer", "r", "g l"),
+    "reading_sg": ("sg", "density"),
+    "mass_wet_g": ("wet", "moist"),
+    "mass_dry_g": ("dry",),
+    "mass_tin_g": ("tare", "tin mass", "empty"),
+    "tin": ("tin", "container", "can", "no"),
+}
 PAN = ("pan", "receiver", "bottom", "0", "<")
 
 
@@ -136,20 +151,6 @@ def guessed(cells: Cells, model: type[Part]) -> tuple[str, ...]:
     """The field each column most likely is: by its name, its title, its words or its unit; none twice."""
     left = [f for f in model.model_fields if f != "excluded_because"]
     found = []
-    synonyms = {
-        "aperture_mm": ("sieve", "size", "opening", "mesh", "aperture", "mm"),
-        "mass_retained_g": ("retained", "mass", "weight", "g"),
-        "least_percent": ("lower", "min", "least", "from"),
-        "most_percent": ("upper", "max", "most", "to"),
-        "elapsed_min": ("time", "elapsed", "min"),
-        "temperature_c": ("temperature", "temp", "°c", "c"),
-        "reading_g_l": ("reading", "hydrometer", "r", "g l"),
-        "reading_sg": ("sg", "density"),
-        "mass_wet_g": ("wet", "moist"),
-        "mass_dry_g": ("dry",),
-        "mass_tin_g": ("tare", "tin mass", "empty"),
-        "tin": ("tin", "container", "can", "no"),
-    }
     for head in cells.heads:
         words = _plain(head)
         choice = LEAVE
@@ -160,7 +161,7 @@ def guessed(cells: Cells, model: type[Part]) -> tuple[str, ...]:
                 break
         if not choice:
             parts = set(words.split())
-            scored = [(len(parts & set(" ".join(synonyms.get(f, ())).split())), f) for f in left if f in synonyms]
+            scored = [(len(parts & set(" ".join(SYNONYMS.get(f, ())).split())), f) for f in left if f in SYNONYMS]
             best = max(scored, default=(0, LEAVE), key=lambda pair: pair[0])
             choice = best[1] if best[0] else LEAVE
         if choice:
@@ -173,14 +174,20 @@ def guessed(cells: Cells, model: type[Part]) -> tuple[str, ...]:
     return tuple(found)
 
 
-def remembered(session: Session, its: Method, rows: str, cells: Cells) -> tuple[str, ...] | None:
-    """The match that a table with these heads was brought in by last time."""
+def _match(session: Session, its: Method, rows: str, cells: Cells) -> ColumnMatch | None:
+    """What is kept for tables with these heads."""
     query = select(ColumnMatch).where(
         col(ColumnMatch.method) == its.name,
         col(ColumnMatch.rows) == rows,
         col(ColumnMatch.signature) == cells.signature,
     )
-    found = session.execute(query).scalar_one_or_none()
+    found: ColumnMatch | None = session.execute(query).scalar_one_or_none()
+    return found
+
+
+def remembered(session: Session, its: Method, rows: str, cells: Cells) -> tuple[str, ...] | None:
+    """The match that a table with these heads was brought in by last time."""
+    found = _match(session, its, rows, cells)
     if found is None:
         return None
     fields = tuple(json.loads(found.fields))
@@ -189,12 +196,7 @@ def remembered(session: Session, its: Method, rows: str, cells: Cells) -> tuple[
 
 def remember(session: Session, its: Method, rows: str, cells: Cells, fields: tuple[str, ...]) -> None:
     """Keep the match for the next table with these heads."""
-    query = select(ColumnMatch).where(
-        col(ColumnMatch.method) == its.name,
-        col(ColumnMatch.rows) == rows,
-        col(ColumnMatch.signature) == cells.signature,
-    )
-    found = session.execute(query).scalar_one_or_none()
+    found = _match(session, its, rows, cells)
     if found is None:
         found = ColumnMatch(method=its.name, rows=rows, signature=cells.signature, fields="[]")
     found.fields = json.dumps(fields)
@@ -226,15 +228,17 @@ def _entries(
     following = len(standing)
     source = f"import: {asked.source}"[:60]
     record = read.method.Record
+    has_pan = asked.rows == "sieves"
+    taken: set[str] = set()
     for line, row in cells.rows:
         values: dict[str, str] = {}
-        bad = False
+        bad = is_pan = False
         for index, field in enumerate(fields):
             cell = row[index] if index < len(row) else ""
             if not field or not cell:
                 continue
-            if field == "aperture_mm" and cell.lower() in PAN:
-                values["pan"] = cell
+            if field == "aperture_mm" and has_pan and cell.lower() in PAN:
+                is_pan = True
                 continue
             try:
                 parse(record, f"{asked.rows}[0].{field}", cell)
@@ -244,13 +248,26 @@ def _entries(
             values[field] = cell
         if bad:
             continue
-        if "pan" in values and "mass_pan_g" in record.model_fields and "mass_retained_g" in values:
-            mass = NewEntry(path="mass_pan_g", value=values["mass_retained_g"], source=source)
-            entries.append((line, mass))
+        if is_pan:
+            fault = "" if "mass_retained_g" in values else "the pan has no mass"
+            if getattr(read.folded.record, "mass_pan_g", None) is not None:
+                fault = "the pan has its mass already; strike it first"
+            if fault or "mass_pan_g" in taken:
+                wrong.append(Wrong(line, cells.heads[0], fault or "the pan stands twice in this table"))
+                continue
+            taken.add("mass_pan_g")
+            entries.append((line, NewEntry(path="mass_pan_g", value=values["mass_retained_g"], source=source)))
             continue
         if not values:
             wrong.append(Wrong(line, cells.heads[0], "the row is empty"))
             continue
+        aperture = f"{number(values['aperture_mm']):g} mm" if "aperture_mm" in values else ""
+        if aperture and aperture in taken:
+            wrong.append(
+                Wrong(line, cells.heads[fields.index("aperture_mm")], f"{aperture} stands twice in this table")
+            )
+            continue
+        taken.add(aperture)
         place = _standing(standing, values)
         if place is None:
             value: Any = dict(values)
@@ -263,7 +280,7 @@ def _entries(
                 entries.append((line, NewEntry(path=path, value=cell, source=source)))
             elif field != "aperture_mm":
                 title = str(model.model_fields[field].title)
-                wrong.append(Wrong(line, title, f"{values['aperture_mm']} mm has {title} already; strike it first"))
+                wrong.append(Wrong(line, title, f"{aperture} has {title} already; strike it first"))
     return entries, wrong
 
 

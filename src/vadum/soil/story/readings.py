@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from vadum.soil.judging import ruling
 from vadum.soil.numerics import plain
 from vadum.soil.outcome import Verdict
-from vadum.soil.phases import saturation_percent
+from vadum.soil.phases import MOST_SATURATION_PERCENT, saturation_percent
 from vadum.soil.physics import WATER_20_MG_M3
 from vadum.soil.plasticity import ACTIVITY, CONSISTENCY, liquidity_index, u_line_percent
 from vadum.soil.story.evidence import Evidence, Known
@@ -89,7 +89,7 @@ def saturation_in_the_ground(evidence: Evidence) -> Iterator[Verdict]:
         found = saturation_percent(water.value, dry.value, gravity.value * WATER_20_MG_M3)
         yield ruling(
             "saturation in the ground",
-            found <= 100.5,
+            found <= MOST_SATURATION_PERCENT,
             f"{dry.code} with Gs {gravity.reported} ({gravity.code}): {plain(found, 4)} %",
             "100 %",
             "physics",

@@ -14,6 +14,8 @@ from vadum.soil.phases import zero_air_mg_m3
 from vadum.soil.readings import known
 from vadum.soil.tins import balance_in_date, masses_possible, measured_percent
 
+ZERO_AIR_SLACK = 1.002  # the mould's volume is known to about two parts in a thousand; laboratory setting
+
 
 def masses_obey_physics(record: Record, school: CompactionSchool) -> Iterator[Verdict]:
     """No impossible mass in the mould or in a tin of a point that is not left out."""
@@ -116,7 +118,7 @@ def left_of_zero_air(record: Record, school: CompactionSchool) -> Iterator[Verdi
     if not known(gravity) or gravity <= 1:
         return
     made = _counting(record, school)
-    beyond = [m for m in made if m.dry_mg_m3 > zero_air_mg_m3(m.water_percent, gravity) * 1.002]
+    beyond = [m for m in made if m.dry_mg_m3 > zero_air_mg_m3(m.water_percent, gravity) * ZERO_AIR_SLACK]
     if made and not beyond:
         nearest = max(made, key=lambda m: m.dry_mg_m3 / zero_air_mg_m3(m.water_percent, gravity))
         found = f"nearest point {nearest.row + 1}: {plain(nearest.dry_mg_m3)} Mg/m³"

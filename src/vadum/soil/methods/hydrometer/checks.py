@@ -23,6 +23,9 @@ from vadum.soil.readings import known
 from vadum.soil.times import span
 from vadum.soil.tins import balance_in_date
 
+# Slack for the stem's division, of about half a point each; laboratory settings.
+MOST_FINER_PERCENT, MOST_RISE_POINTS = 100.5, 0.75
+
 
 def readings_possible(record: Record, school: HydrometerSchool) -> Iterator[Verdict]:
     """Readings on the stem, temperatures of water, masses; nothing read before the cylinder stood."""
@@ -136,14 +139,14 @@ def finer_is_possible(record: Record, school: HydrometerSchool) -> Iterator[Verd
     top = max(rows, key=lambda s: s.finer_percent)
     yield ruling(
         "no more than all in suspension",
-        top.finer_percent <= 100.5,
+        top.finer_percent <= MOST_FINER_PERCENT,
         f"{plain(top.finer_percent, 4)} % at {words(round(top.elapsed_min, 1))}",
         "100 %",
         "physics",
         "Recheck the dry mass, the blank and the specific gravity.",
         (f"readings[{top.row}].{stem_field(record)}",),
     )
-    rising = [(a, b) for a, b in itertools.pairwise(rows) if b.finer_percent > a.finer_percent + 0.75]
+    rising = [(a, b) for a, b in itertools.pairwise(rows) if b.finer_percent > a.finer_percent + MOST_RISE_POINTS]
     for a, b in rising:
         yield ruling(
             "less in suspension with time",

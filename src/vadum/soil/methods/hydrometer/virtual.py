@@ -4,6 +4,7 @@ import math
 import random
 from datetime import UTC, datetime, timedelta
 
+from vadum.soil.grading import log_normal_percent
 from vadum.soil.method import Trial
 from vadum.soil.methods.hydrometer import stokes
 from vadum.soil.methods.hydrometer.record import Blank, HydrometerType, Reading, Record
@@ -18,15 +19,6 @@ MISTAKES = {
 }
 START = datetime(2026, 1, 5, 9, 0, tzinfo=UTC)
 KINDS: tuple[HydrometerType, ...] = ("152H", "151H", "calibrated, g/L", "calibrated, sg")
-
-
-def true_finer_percent(size_mm: float, middle_mm: float, spread: float) -> float:
-    """Percent finer of the virtual soil, a log-normal grading.
-
-    >>> true_finer_percent(0.01, 0.01, 2.0)
-    50.0
-    """
-    return 50 * (1 + math.erf(math.log(size_mm / middle_mm) / (spread * math.sqrt(2))))
 
 
 def correction_g_l(temperature_c: float) -> float:
@@ -47,7 +39,7 @@ def reading_at(
         stem = 1 + reading * 0.62264 / 1000 if sg else reading
         depth = depth_of(record, school, stem, minutes).cm
         size = stokes.diameter_mm(stokes.settling_constant(temperature_c, gravity), depth, minutes)
-        wanted = true_finer_percent(size, *soil) / 100 * mass / a + correction_g_l(temperature_c)
+        wanted = log_normal_percent(size, *soil) / 100 * mass / a + correction_g_l(temperature_c)
         reading += 0.5 * (wanted - reading)
     return reading
 
@@ -117,7 +109,7 @@ def virtual(seed: int, school: HydrometerSchool, mistake: str | None = None) -> 
     )
     truth: dict[str, float] = {}
     if school.schedule_min[-1] >= 1000:
-        truth["finer_than_2um_percent"] = true_finer_percent(0.002, *soil)
+        truth["finer_than_2um_percent"] = log_normal_percent(0.002, *soil)
     else:
-        truth["finer_than_20um_percent"] = true_finer_percent(0.02, *soil)
+        truth["finer_than_20um_percent"] = log_normal_percent(0.02, *soil)
     return Trial(record, truth, dict.fromkeys(truth, 2.0), mistake)

@@ -1,13 +1,11 @@
 """Plastic limit, plasticity index, liquidity and consistency index, activity; or nonplastic."""
 
-import math
-
 from vadum.soil.errors import ReductionError
 from vadum.soil.methods.plastic_limit.checks import checks
 from vadum.soil.methods.plastic_limit.record import Record
 from vadum.soil.methods.plastic_limit.schools import PlasticLimitSchool
 from vadum.soil.methods.plastic_limit.threads import counting, nonplastic_because
-from vadum.soil.numerics import mean, rounded
+from vadum.soil.numerics import error_of_mean, mean, rounded
 from vadum.soil.outcome import Line, Missing, Outcome, Table, Value
 from vadum.soil.plasticity import ACTIVITY, CONSISTENCY, limits_series, liquidity_index
 from vadum.soil.readings import known
@@ -194,9 +192,7 @@ def reduce(record: Record, school: PlasticLimitSchool) -> Outcome:
     if found:
         contents = [content for _, content in found]
         limit = mean(contents)
-        error = None
-        if len(contents) > 1:
-            error = math.sqrt(math.fsum((c - limit) ** 2 for c in contents) / (len(contents) - 1) / len(contents))
+        error = error_of_mean(contents)
         names = {f"w_{i + 1}": content for i, content in found}
         values.append(
             Value(

@@ -8,7 +8,7 @@ from vadum.soil.methods.ring_density.record import Record
 from vadum.soil.methods.ring_density.schools import RingDensitySchool
 from vadum.soil.numerics import mean, plain
 from vadum.soil.outcome import Verdict
-from vadum.soil.phases import dry_density_mg_m3, saturation_percent
+from vadum.soil.phases import MOST_SATURATION_PERCENT, dry_density_mg_m3, saturation_percent
 from vadum.soil.readings import known
 from vadum.soil.times import minutes_between, span
 from vadum.soil.tins import balance_in_date, masses_possible, measured_percent
@@ -138,7 +138,7 @@ def saturation_below_full(record: Record, school: RingDensitySchool) -> Iterator
     assumed = record.particle_density_from != "measured"
     yield ruling(
         "saturation at most 100 %",
-        saturation <= 100.5,
+        saturation <= MOST_SATURATION_PERCENT,
         f"{plain(saturation, 4)} %",
         "100 %",
         "physics",

@@ -48,7 +48,7 @@ def reduce(record: Record, school: RingDensitySchool) -> Outcome:
             line.inputs,
             source=line.source,
         )
-    series: dict[str, Table] = {"phases": (), "headspaces": ()}
+    series: dict[str, Table] = {"phases": (), "headspaces": (), "core": ()}
     if core:
         results.work(
             "volume_cm3",
@@ -58,6 +58,7 @@ def reduce(record: Record, school: RingDensitySchool) -> Outcome:
             core.volume_cm3,
             "cm³",
         )
+        series["core"] = ({"empty_ratio": core.top_mm / core.height_mm},)
     density = core.density(record) if core else None
     if core and density is not None:
         masses = {"M_2": record.mass_with_soil_g or 0.0, "M_1": record.mass_container_g or 0.0, "V": core.volume_cm3}

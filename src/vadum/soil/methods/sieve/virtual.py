@@ -1,9 +1,9 @@
 """A virtual soil with a smooth grading, shaken through sieves that keep a little back."""
 
-import math
 import random
 from datetime import UTC, datetime, timedelta
 
+from vadum.soil.grading import log_normal_percent
 from vadum.soil.method import Trial
 from vadum.soil.methods.sieve.record import Limit, Record, Sieve
 from vadum.soil.methods.sieve.schools import SieveSchool
@@ -16,15 +16,6 @@ MISTAKES = {
 START = datetime(2026, 1, 5, 9, 0, tzinfo=UTC)
 
 
-def true_finer_percent(size_mm: float, middle_mm: float, spread: float) -> float:
-    """Percent finer of a log-normal grading.
-
-    >>> true_finer_percent(0.5, 0.5, 1.2)
-    50.0
-    """
-    return 50 * (1 + math.erf(math.log(size_mm / middle_mm) / (spread * math.sqrt(2))))
-
-
 def virtual(seed: int, school: SieveSchool, mistake: str | None = None) -> Trial:
     """A full record of a virtual soil whose true shares are returned beside it."""
     dice = random.Random(seed)
@@ -32,7 +23,7 @@ def virtual(seed: int, school: SieveSchool, mistake: str | None = None) -> Trial
     largest = 10.0 if school.separation_only else max(school.apertures_mm) * 0.8
 
     def finer(size: float) -> float:
-        return 100.0 if size >= largest else true_finer_percent(size, middle, spread)
+        return 100.0 if size >= largest else log_normal_percent(size, middle, spread)
 
     total = 2600.0 if mistake == "overloaded" else 360.0
     washed = school.wash_over_mm

@@ -1,12 +1,10 @@
 """Specific gravity of solids at 20 °C from pycnometers."""
 
-import math
-
 from vadum.soil.methods.specific_gravity.checks import checks
 from vadum.soil.methods.specific_gravity.pycnometer import counting, determined
 from vadum.soil.methods.specific_gravity.record import Record
 from vadum.soil.methods.specific_gravity.schools import SpecificGravitySchool
-from vadum.soil.numerics import mean
+from vadum.soil.numerics import error_of_mean, mean
 from vadum.soil.outcome import Missing, Outcome
 from vadum.soil.results import Results
 
@@ -29,9 +27,7 @@ def reduce(record: Record, school: SpecificGravitySchool) -> Outcome:
     if found:
         gravities = [f.gravity for f in found]
         value = mean(gravities)
-        error = None
-        if len(gravities) > 1:
-            error = math.sqrt(math.fsum((g - value) ** 2 for g in gravities) / (len(gravities) - 1) / len(gravities))
+        error = error_of_mean(gravities)
         names = {f"G_{f.row + 1}": f.gravity for f in found}
         results.give(
             "specific_gravity_ratio",
