@@ -198,6 +198,8 @@ def test_a_card_of_a_sample_with_one_unreadable_tape_still_opens(lab_app, client
     assert answer.status_code == 200
     assert "cannot be read" in answer.text
     assert "lean clay" in answer.text
+    begun = client.post("/api/v1/runs", json={"sample_id": 3, "method": "hydrometer"})
+    assert begun.status_code == 201, "one broken tape keeps nobody from beginning another run"
 
 
 def test_the_new_methods_are_described_for_programs(reader):
