@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from vadum.soil.bearing import (
+from vadum.soil.bearing.curve import (
     STANDARD_CURVE,
     bearing_ratio_by_stress_percent,
     bearing_ratio_percent,

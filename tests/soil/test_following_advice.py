@@ -52,10 +52,14 @@ def begun(method: Method, school: Any) -> Any:
 def moments_with(method: Method, path: str, values: dict[str, Any]) -> dict[str, Any]:
     """The times that go with a reading, as its entry would give them."""
     row, _, field = path.rpartition(".")
+    model: Any = method.Record.model_fields[row.partition("[")[0]].annotation.__args__[0] if row else method.Record
     prefix = f"{row}." if row else ""
-    if field in ("reading_g_l", "reading_sg") and f"{prefix}read_at" in values:
-        return {f"{prefix}read_at": values[f"{prefix}read_at"]}
-    return {}
+    found = {}
+    for name, its in model.model_fields.items():
+        sources = (its.json_schema_extra or {}).get("moment_of") or ()
+        if field in ([sources] if isinstance(sources, str) else sources) and f"{prefix}{name}" in values:
+            found[f"{prefix}{name}"] = values[f"{prefix}{name}"]
+    return found
 
 
 @pytest.mark.parametrize(("method", "school"), SCHOOLS)

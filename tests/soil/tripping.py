@@ -81,6 +81,86 @@ def six_weeks_old(record: dict[str, Any]) -> dict[str, Any]:
     return {"dispersant_made_on": record["tested_on"] - timedelta(days=42)}
 
 
+def falling(record: dict[str, Any]) -> dict[str, Any]:
+    name = "top" if "top" in record else "readings"
+    rows_ = [dict(r) for r in record[name]]
+    rows_[20]["ring_div"] = rows_[19]["ring_div"] * 0.7
+    return {name: rows_}
+
+
+def backward(record: dict[str, Any]) -> dict[str, Any]:
+    name = "top" if "top" in record else "readings"
+    rows_ = [dict(r) for r in record[name]]
+    rows_[9]["penetration_mm"] = 1.0
+    return {name: rows_}
+
+
+def steepening(record: dict[str, Any]) -> dict[str, Any]:
+    name = "top" if "top" in record else "readings"
+    return {name: [{**r, "ring_div": 4 + 1.9 * i**1.5} for i, r in enumerate(record[name])]}
+
+
+def far_shifted(record: dict[str, Any]) -> dict[str, Any]:
+    name = "top" if "top" in record else "readings"
+    curve = [2.0 if i < 11 else 400 * (i - 11) / (20 + (i - 11)) for i in range(31)]
+    return {name: [{**r, "ring_div": 2 + d} for r, d in zip(record[name], curve, strict=True)]}
+
+
+def a_gap(record: dict[str, Any]) -> dict[str, Any]:
+    name = "top" if "top" in record else "readings"
+    gone = [{**r, "ring_div": None, "missed": "missed"} if 9 <= i <= 11 else r for i, r in enumerate(record[name])]
+    return {name: gone}
+
+
+def hurried(record: dict[str, Any]) -> dict[str, Any]:
+    name = "top" if "top" in record else "readings"
+    first = record[name][0]["read_at"]
+    return {name: [{**r, "read_at": first + (r["read_at"] - first) / 2} for r in record[name]]}
+
+
+def short(record: dict[str, Any]) -> dict[str, Any]:
+    name, stopped = ("top", "top_stopped") if "top" in record else ("readings", "stopped")
+    return {name: record[name][:13], stopped: "ring at its limit"}
+
+
+def jumped(record: dict[str, Any]) -> dict[str, Any]:
+    name = "top" if "top" in record else "readings"
+    return {name: [{**r, "noted": "datum jumped"} if i == 9 else r for i, r in enumerate(record[name])]}
+
+
+def second_higher(record: dict[str, Any]) -> dict[str, Any]:
+    name = "top" if "top" in record else "readings"
+    return {name: [{**r, "ring_div": 60.0 * i} for i, r in enumerate(record[name])]}
+
+
+def lifted(record: dict[str, Any]) -> dict[str, Any]:
+    flat = record["readings"][12]["ring_div"]
+    rows_ = [{**r, "ring_div": min(r["ring_div"], flat)} for r in record["readings"]]
+    rows_[-1]["vehicle_mm"] = 4.0
+    return {"readings": rows_}
+
+
+def pushes(school: str, coarse: str, drawn: dict[str, Any], seat: str) -> dict[str, Any]:
+    """What trips the checks that both bearing ratios share."""
+    return {
+        "balance_in_date": (school, fields(balance_in_date="no")),
+        "readings_can_be": (school, backward),
+        "ring_within_its_calibration": (school, fields(ring_most_div=100.0)),
+        "seating_of_its_class": (school, fields(**{seat: 400.0})),
+        "rate_within_band": (school, hurried),
+        "readings_not_missed": (school, a_gap),
+        "force_never_falls": (school, falling),
+        "correction_small": (school, far_shifted),
+        "zero_drawn_as_computed": (school, fields(**drawn)),
+        "bends_over": (school, steepening),
+        "reached_the_second": (school, short),
+        "second_not_higher": (coarse, second_higher),
+        "nothing_happened": (school, jumped),
+        "no_stone_under": (school, fields(stone_under_mm=31.0)),
+        "apparatus_in_date": (school, fields(proving_ring_in_date="no")),
+    }
+
+
 TRIPPED: dict[str, dict[str, Any]] = {
     "water_content": {
         "masses_obey_physics": ("oven_110", rows("weighings", 0, mass_dry_g=float("nan"))),
@@ -190,5 +270,27 @@ TRIPPED: dict[str, dict[str, Any]] = {
         "few_enough_stones": ("standard_944", fields(oversize_percent=45.0)),
         "estimates_agree": ("standard_944", rows("points", 1, water_added_ml=20.0)),
         "balance_in_date": ("standard_944", fields(balance_in_date="no")),
+    },
+    "cbr": {
+        "masses_obey_physics": ("bs_light", fields(mass_with_soil_g=8000.0)),
+        "few_stones_screened_out": ("bs_light", fields(oversize_percent=40.0)),
+        "near_the_optimum": ("bs_light", fields(optimum_water_percent=18.0)),
+        "dense_as_wanted": ("bs_light", fields(target_percent=102.0)),
+        "soaked_long_enough": (
+            "bs_light",
+            lambda r: {"soak_ended_at": r["soak_started_at"] + timedelta(days=2)},
+        ),
+        "swells_little": ("bs_light", rows("swell", 3, gauge_mm=9.0)),
+        "ends_agree": ("bs_light", lambda r: {"bottom": [{**b, "ring_div": 1.8 * b["ring_div"]} for b in r["bottom"]]}),
+        **pushes("bs_light", "astm_standard", {"top_zero_mm": 1.0}, "top_seating_n"),
+    },
+    "field_cbr": {
+        "masses_obey_physics": ("bs_in_place", fields(axle_kn=-3.0)),
+        "reaction_enough": ("bs_in_place", fields(axle_kn=1.0)),
+        "springs_raised": ("bs_in_place", fields(springs="still bear")),
+        "datum_far_enough": ("bs_in_place", fields(datum_legs_mm=400.0)),
+        "reaction_held": ("bs_in_place", lifted),
+        "ring_back_at_zero": ("bs_in_place", fields(ring_after_div=9.0)),
+        **pushes("bs_in_place", "astm_in_place", {"zero_mm": 1.0}, "seating_n"),
     },
 }

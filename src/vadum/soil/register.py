@@ -2,7 +2,9 @@
 
 from vadum.soil.errors import UnknownName
 from vadum.soil.method import Method
+from vadum.soil.methods.cbr import METHOD as CBR
 from vadum.soil.methods.compaction import METHOD as COMPACTION
+from vadum.soil.methods.field_cbr import METHOD as FIELD_CBR
 from vadum.soil.methods.hydrometer import METHOD as HYDROMETER
 from vadum.soil.methods.liquid_limit import METHOD as LIQUID_LIMIT
 from vadum.soil.methods.pit_density import METHOD as PIT_DENSITY
@@ -24,6 +26,8 @@ METHODS: dict[str, Method] = {
         RING_DENSITY,
         PIT_DENSITY,
         COMPACTION,
+        CBR,
+        FIELD_CBR,
     )
 }
 

@@ -21,7 +21,8 @@ STANDARD_CURVE: tuple[tuple[float, float], ...] = (
 # Stress of the standard material in MPa at a penetration in mm; ASTM D1883.
 STANDARD_STRESS_MPA: dict[float, float] = {2.54: 6.9, 5.08: 10.3}
 PLUNGER_DIAMETER_MM = 49.63  # ASTM D1883; 49.65 in BS 1377-4
-SEATING_N: tuple[tuple[float, float], ...] = ((5.0, 10.0), (30.0, 50.0), (math.inf, 250.0))  # BS 1377-9
+# The last class has no upper end: a thousand percent is beyond any soil.
+SEATING_N: tuple[tuple[float, float], ...] = ((5.0, 10.0), (30.0, 50.0), (1000.0, 250.0))  # BS 1377-9
 
 
 class Curve(NamedTuple):
@@ -158,15 +159,17 @@ def bearing_ratio_by_stress_percent(force_kn: float, penetration_mm: float) -> f
     return 100 * (1000 * force_kn / area_mm2) / STANDARD_STRESS_MPA[penetration_mm]
 
 
-def seating_n(expected_percent: float) -> float:
+def seating_n(expected_percent: float, classes: tuple[tuple[float, float], ...] = SEATING_N) -> float:
     """Seating load in N for an expected bearing ratio; a boundary belongs to the lower class. Source: BS 1377-9.
+
+    `classes` are (highest ratio in percent, load in N), rising.
 
     >>> [seating_n(e) for e in (5, 6, 30, 31)]
     [10.0, 50.0, 50.0, 250.0]
     """
     if not expected_percent > 0:
         raise ReductionError("seating load", f"{expected_percent:g} %", "an expected ratio above 0")
-    return next(load for limit, load in SEATING_N if expected_percent <= limit)
+    return next((load for limit, load in classes if expected_percent <= limit), classes[-1][1])
 
 
 def reaction_kn(expected_percent: float, penetration_mm: float = 5.0) -> float:

@@ -1,0 +1,107 @@
+"""Force against penetration: readings, the standard curve, the zero and what is read off; both bearing ratios."""
+
+from typing import Any
+
+from vadum.figures.theme import CLAY, INK, INK2, PAPER, WATER, WATER2, Figure, named
+
+ENDS = ["top end", "bottom end", "spot"]
+TONE = {"field": "end", "type": "nominal", "scale": {"domain": ENDS, "range": [INK, WATER, INK]}}
+Y: dict[str, Any] = {
+    "field": "force_kn",
+    "type": "quantitative",
+    "title": "force, kN",
+    "scale": {"zero": True, "nice": True},
+    "axis": {"tickCount": 5},
+}
+
+
+def layers(school: Any) -> list[dict[str, Any]]:
+    """The picture for a school: its penetrations are the axis, so that it grows without moving."""
+    x = {
+        "field": "penetration_mm",
+        "type": "quantitative",
+        "title": "penetration, mm",
+        "scale": {"domain": [0, school.called_mm[-1]], "nice": False, "padding": 8},
+        "axis": {"tickCount": 8},
+    }
+    dashed = {"strokeDash": [5, 4], "strokeWidth": 1.5}
+    tone_of = {"field": "by", "type": "nominal", "scale": {"domain": ["computed", "analyst"], "range": [INK2, CLAY]}}
+    places = [{"penetration_mm": at, "label": f"{at:g}"} for at in (school.first_mm, school.second_mm)]
+    return [
+        {
+            "data": {"values": places},
+            "mark": {"type": "rule", "color": WATER2, "strokeDash": [3, 4]},
+            "encoding": {"x": x},
+        },
+        {
+            "data": named("standard"),
+            "mark": {"type": "line", "color": INK2, "strokeDash": [2, 4], "strokeWidth": 1.3},
+            "encoding": {"x": x, "y": Y},
+        },
+        {
+            "data": named("standard"),
+            "mark": {"type": "text", "align": "left", "dx": 6, "dy": 4, "color": INK2, "fontSize": 11},
+            "encoding": {"x": x, "y": Y, "text": {"field": "label"}},
+        },
+        {
+            "data": named("tangents"),
+            "mark": {"type": "line", "clip": True, **dashed},
+            "encoding": {
+                "x": x,
+                "y": Y,
+                "color": tone_of,
+                "order": {"field": "order"},
+                "detail": {"field": "end", "type": "nominal"},
+            },
+        },
+        {
+            "data": named("readings"),
+            "mark": {"type": "line", "strokeWidth": 2},
+            "encoding": {"x": x, "y": Y, "color": TONE},
+        },
+        {
+            "data": named("readings"),
+            "mark": {"type": "point", "size": 34, "fill": PAPER, "opacity": 1, "strokeWidth": 1.6},
+            "encoding": {
+                "x": x,
+                "y": Y,
+                "color": TONE,
+                "shape": {"field": "end", "scale": {"domain": ENDS, "range": ["circle", "square", "circle"]}},
+            },
+        },
+        {
+            "data": named("marks"),
+            "mark": {"type": "rule", "color": CLAY, "strokeDash": [4, 3], "strokeWidth": 1.3},
+            "encoding": {"x": x, "y": Y, "y2": {"field": "zero_kn"}},
+        },
+        {
+            "data": named("marks"),
+            "mark": {"type": "text", "dy": -12, "color": CLAY, "fontWeight": 600, "fontSize": 13},
+            "encoding": {"x": x, "y": Y, "text": {"field": "label"}},
+        },
+        {
+            "data": named("zeros"),
+            "mark": {"type": "point", "filled": True, "size": 170, "color": CLAY, "opacity": 1, "cursor": "ew-resize"},
+            "encoding": {"x": x, "y": Y},
+        },
+        {
+            "data": named("zeros"),
+            "mark": {"type": "text", "align": "left", "dx": 12, "dy": -9, "color": CLAY, "fontWeight": 600},
+            "encoding": {"x": x, "y": Y, "text": {"field": "label"}},
+        },
+    ]
+
+
+FIGURE = Figure(
+    title="Force against penetration",
+    layers=layers,
+    columns={
+        "readings": (
+            ("end", "end"),
+            ("penetration_mm", "penetration, mm"),
+            ("ring_div", "ring, div"),
+            ("force_kn", "force, kN"),
+        ),
+        "zeros": (("end", "end"), ("penetration_mm", "zero, mm"), ("by", "by")),
+    },
+)

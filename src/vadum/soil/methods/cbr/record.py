@@ -1,0 +1,86 @@
+"""What is measured for a bearing ratio in the mould: the specimen, its soaking, and both of its ends."""
+
+from typing import Literal
+
+from pydantic import Field
+
+from vadum.soil.bearing.record import BearingRecord, CalledRow, End, Stopped
+from vadum.soil.readings import Moment, Number, Part
+from vadum.soil.tins import TinRow
+
+
+class Tin(TinRow):
+    """A tin: the first as compacted, the later ones from the tested ends."""
+
+    weighed_wet_at: Moment | None = Field(None, title="into the oven", json_schema_extra={"moment_of": "mass_wet_g"})
+
+
+class Swell(Part):
+    """One reading of the swell gauge while the specimen soaks."""
+
+    gauge_mm: Number | None = Field(None, title="swell gauge")
+    read_at: Moment | None = Field(None, title="read at", json_schema_extra={"moment_of": "gauge_mm"})
+
+
+class Record(BearingRecord):
+    """A bearing ratio in the mould."""
+
+    mould: str | None = Field(None, title="mould", max_length=20)
+    mould_mass_g: Number | None = Field(None, title="mould + base plate, no collar")
+    mould_volume_cm3: Number | None = Field(None, title="specimen's volume")
+    specimen_height_mm: Number | None = Field(None, title="specimen's height")
+    maximum_dry_density_mg_m3: Number | None = Field(None, title="maximum dry density")
+    optimum_water_percent: Number | None = Field(None, title="optimum water content")
+    target_percent: Number | None = Field(None, title="wanted, share of the maximum")
+    oversize_percent: Number | None = Field(None, title="stones screened out, share of dry mass")
+    mass_portion_g: Number | None = Field(None, title="soil for the mould")
+    portion_water_percent: Number | None = Field(None, title="its water content")
+    water_added_ml: Number | None = Field(None, title="water added (dried out: minus)")
+    mass_with_soil_g: Number | None = Field(None, title="mould + wet soil, struck level")
+    tins: tuple[Tin, ...] = Field((), title="tins")
+    condition: Literal["soaked", "unsoaked"] | None = Field(None, title="tested")
+    soak_started_at: Moment | None = Field(None, title="into the water")
+    swell_zero_mm: Number | None = Field(None, title="swell gauge at the start")
+    swell: tuple[Swell, ...] = Field((), title="swell readings")
+    soak_ended_at: Moment | None = Field(None, title="out of the water")
+    top_seating_n: Number | None = Field(None, title="seating load, top end")
+    top_seated_div: Number | None = Field(None, title="ring once seated, top end")
+    top: tuple[CalledRow, ...] = Field((), title="top end")
+    top_stopped: Stopped | None = Field(None, title="top end stopped by")
+    top_zero_mm: Number | None = Field(None, title="zero drawn by the analyst, top end")
+    top_zero_because: str | None = Field(None, title="zero drawn because, top end", max_length=400)
+    bottom_seating_n: Number | None = Field(None, title="seating load, bottom end")
+    bottom_seated_div: Number | None = Field(None, title="ring once seated, bottom end")
+    bottom: tuple[CalledRow, ...] = Field((), title="bottom end")
+    bottom_stopped: Stopped | None = Field(None, title="bottom end stopped by")
+    bottom_zero_mm: Number | None = Field(None, title="zero drawn by the analyst, bottom end")
+    bottom_zero_because: str | None = Field(None, title="zero drawn because, bottom end", max_length=400)
+
+    def ends(self) -> tuple[End, ...]:
+        """Top first; the bottom once it is begun."""
+        top = End(
+            "top",
+            "top end",
+            self.top,
+            "top",
+            "top_",
+            self.top_seated_div,
+            self.top_seating_n,
+            self.top_zero_mm,
+            self.top_zero_because,
+            self.top_stopped,
+        )
+        bottom = End(
+            "bottom",
+            "bottom end",
+            self.bottom,
+            "bottom",
+            "bottom_",
+            self.bottom_seated_div,
+            self.bottom_seating_n,
+            self.bottom_zero_mm,
+            self.bottom_zero_because,
+            self.bottom_stopped,
+        )
+        begun = self.bottom or self.bottom_seating_n is not None or self.bottom_stopped is not None
+        return (top, bottom) if begun else (top,)

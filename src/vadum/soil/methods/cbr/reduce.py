@@ -1,0 +1,191 @@
+"""The bearing ratio of a moulded specimen: both ends, densities, swell."""
+
+from vadum.soil.bearing.ends import Governing, all_found
+from vadum.soil.bearing.ratio import SOURCE, give_end, give_governing, series_of, waits_for
+from vadum.soil.bearing.school import ratio_step
+from vadum.soil.methods.cbr.checks import checks
+from vadum.soil.methods.cbr.record import Record
+from vadum.soil.methods.cbr.schools import MouldSchool
+from vadum.soil.methods.cbr.specimen import compacted_percent, density_mg_m3, dry_density, swells
+from vadum.soil.numerics import plain, rounded
+from vadum.soil.outcome import Missing, Outcome
+from vadum.soil.readings import known
+from vadum.soil.results import Results
+from vadum.soil.tins import measured_percent, water_line
+
+
+def apart_percent(top: float, bottom: float) -> float:
+    """How far each end lies from the mean of both, percent of the mean. Source: BS 1377-4.
+
+    >>> round(apart_percent(13.17273, 14.07955), 4)
+    3.3275
+    """
+    mean = (top + bottom) / 2
+    return 100 * abs(top - mean) / mean
+
+
+def _give_whole(results: Results, ends: list[tuple[str, Governing]], school: MouldSchool, over: bool) -> None:
+    """The ratio of the specimen: the mean of two ends that agree, else each of them."""
+    if len(ends) == 1:
+        results.say("governs", "", "which governs", "", ends[0][1].sentence)
+        return
+    (_, top), (_, bottom) = ends
+    said = f"Top: {top.sentence} Bottom: {bottom.sentence}"
+    if top.more_than or bottom.more_than or top.percent <= 0 or bottom.percent <= 0:
+        results.say("governs", "", "which governs", "", said)
+        return
+    apart, mean = apart_percent(top.percent, bottom.percent), (top.percent + bottom.percent) / 2
+    pair = {"CBR_top": top.percent, "CBR_bottom": bottom.percent}
+    results.work(
+        "ends_apart_percent",
+        "d",
+        "100 * abs(CBR_top - CBR_bottom) / (CBR_top + CBR_bottom)",
+        pair,
+        apart,
+        "%",
+        note="each end from the mean of both",
+    )
+    if apart > school.average_within_percent:
+        both = " and ".join(rounded(g.percent, ratio_step(g.percent, school.rounding)) for _, g in ends)
+        results.say("bearing_ratio_percent", "CBR", "bearing ratio, top and bottom", "%", both)
+        results.say("governs", "", "which governs", "", f"The ends differ by {plain(apart, 2)} %: both. {said}")
+        return
+    results.give(
+        "bearing_ratio_percent",
+        "CBR",
+        "bearing ratio, mean of both ends",
+        mean,
+        "%",
+        ratio_step(mean, school.rounding),
+        "(CBR_top + CBR_bottom) / 2",
+        pair,
+        estimate=not over,
+    )
+    results.say("governs", "", "which governs", "", f"The mean: each end within {plain(apart, 2)} % of it. {said}")
+
+
+def _give_specimen(results: Results, record: Record, school: MouldSchool) -> None:
+    moist, water, dry = density_mg_m3(record), compacted_percent(record), dry_density(record)
+    step = school.density_to_mg_m3
+    if water is not None and record.tins and not water[1]:
+        tin = record.tins[0]
+        line = water_line(
+            "water_content_percent", tin.mass_wet_g or 0.0, tin.mass_dry_g or 0.0, tin.mass_tin_g or 0.0
+        )
+        results.give(
+            "water_content_percent",
+            "w",
+            "water content as compacted",
+            water[0],
+            "%",
+            0.1,
+            line.formula,
+            line.inputs,
+            source=line.source,
+        )
+    if moist is not None:
+        inputs = {
+            "M_2": record.mass_with_soil_g or 0.0,
+            "M_1": record.mould_mass_g or 0.0,
+            "V": record.mould_volume_cm3 or 1.0,
+        }
+        results.give("density_mg_m3", "rho", "density", moist, "Mg/m³", step, "(M_2 - M_1) / V", inputs)
+    if moist is not None and water is not None and dry is not None:
+        results.give(
+            "dry_density_mg_m3",
+            "rho_d",
+            "dry density as compacted",
+            dry[0],
+            "Mg/m³",
+            step,
+            "rho / (1 + w / 100)",
+            {"rho": moist, "w": water[0]},
+            estimate=water[1],
+        )
+        most = record.maximum_dry_density_mg_m3
+        if known(most) and most > 0:
+            results.give(
+                "compaction_percent",
+                "D",
+                "relative compaction",
+                100 * dry[0] / most,
+                "%",
+                0.1,
+                "100 * rho_d / rho_dmax",
+                {"rho_d": dry[0], "rho_dmax": most},
+                estimate=water[1],
+            )
+    readings = swells(record)
+    if readings:
+        row, swell = readings[-1]
+        results.give(
+            "swell_percent",
+            "s",
+            "swell",
+            swell,
+            "%",
+            0.1,
+            "100 * (g - g_0) / H",
+            {
+                "g": record.swell[row].gauge_mm or 0.0,
+                "g_0": record.swell_zero_mm or 0.0,
+                "H": record.specimen_height_mm or 1.0,
+            },
+            estimate=record.soak_ended_at is None,
+        )
+    for i, words in ((1, "top end"), (2, "bottom end")):
+        if len(record.tins) <= i or (after := measured_percent(record.tins[i])) is None:
+            continue
+        tin = record.tins[i]
+        key = f"after_{'top' if i == 1 else 'bottom'}_percent"
+        line = water_line(key, tin.mass_wet_g or 0.0, tin.mass_dry_g or 0.0, tin.mass_tin_g or 0.0)
+        results.give(
+            key,
+            "w",
+            f"water content after, {words}",
+            after,
+            "%",
+            0.1,
+            line.formula,
+            line.inputs,
+            source=line.source,
+        )
+
+
+def _missing(record: Record, school: MouldSchool) -> list[Missing]:
+    waits = []
+    if density_mg_m3(record) is None:
+        words, at = "the mould with its soil", "mass_with_soil_g"
+        if record.mould_mass_g is None or record.mould_volume_cm3 is None:
+            words, at = "the mould", "mould_mass_g"
+        waits.append(Missing(name="density", waits_for=words, at=at))
+    if not record.tins or measured_percent(record.tins[0]) is None:
+        waits.append(Missing(name="dry density", waits_for="the dry tin", at="tins[0].mass_dry_g"))
+    return waits
+
+
+def reduce(record: Record, school: MouldSchool) -> Outcome:
+    """Everything that the readings so far allow."""
+    results = Results(SOURCE)
+    found = all_found(record, school)
+    many = school.both_ends or len(found) > 1
+    ends: list[tuple[str, Governing]] = []
+    for one in found:
+        give_end(results, record, one, school, many)
+        key = f"{one.end.key}_percent" if many else "bearing_ratio_percent"
+        its = give_governing(results, one, record, school, many, key)
+        if its is not None:
+            ends.append((one.end.key, its))
+    if ends:
+        _give_whole(results, ends, school, all(f.over for f in found))
+    _give_specimen(results, record, school)
+    return Outcome(
+        method="cbr",
+        school=school.name,
+        values=tuple(results.values),
+        missing=(*waits_for(record, found, school), *_missing(record, school)),
+        verdicts=tuple(checks(record, school)),
+        working=tuple(results.working),
+        series=series_of(record, school)
+        | {"swell": tuple({"row": i + 1, "swell_percent": s} for i, s in swells(record))},
+    )
