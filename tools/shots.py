@@ -25,6 +25,8 @@ VIEWS: dict[str, tuple[str, dict[str, int], str]] = {
     "desk-sieve": ("/runs/SV-02", DESK, "IM"),
     "desk-hydrometer": ("/runs/HY-03", DESK, "IM"),
     "desk-compaction": ("/runs/CP-02", DESK, "IM"),
+    "desk-call": ("/runs/CB-03", DESK, "IM"),
+    "desk-call-phone": ("/runs/FB-02", PHONE, "IM"),
     "soil-card": ("/samples/3", DESK, "IM"),
     "import": ("/runs/SV-03/import", DESK, "IM"),
     "ground": ("/ground/KS-26?spot=TP4", DESK, "IM"),

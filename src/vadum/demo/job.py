@@ -5,6 +5,7 @@ import uuid
 from datetime import datetime, timedelta
 from typing import Any
 
+from vadum.demo.bearing import bearing
 from vadum.demo.builder import Builder
 from vadum.demo.index_tests import index_tests
 from vadum.demo.people import PASSPHRASE, PEOPLE, stored_passphrase
@@ -267,6 +268,7 @@ def build(database: Database, now: datetime, stored: str | None = None) -> dict[
         _plastic_limits(b)
         _water_contents(b)
         index_tests(b)
+        bearing(b)
         return {initials: person.id or 0 for initials, person in b.people.items()}
 
 

@@ -6,6 +6,9 @@ from vadum.figures.theme import CLAY, INK, INK2, PAPER, WATER, WATER2, Figure, n
 
 ENDS = ["top end", "bottom end", "spot"]
 TONE = {"field": "end", "type": "nominal", "scale": {"domain": ENDS, "range": [INK, WATER, INK]}}
+# The bottom end's labels keep clear of the top end's.
+ABOVE_OR_BELOW = "datum.end === 'bottom end' ? 16 : -12"
+STACKED = "datum.end === 'bottom end' ? -26 : -9"
 Y: dict[str, Any] = {
     "field": "force_kn",
     "type": "quantitative",
@@ -25,7 +28,6 @@ def layers(school: Any) -> list[dict[str, Any]]:
         "axis": {"tickCount": 8},
     }
     dashed = {"strokeDash": [5, 4], "strokeWidth": 1.5}
-    tone_of = {"field": "by", "type": "nominal", "scale": {"domain": ["computed", "analyst"], "range": [INK2, CLAY]}}
     places = [{"penetration_mm": at, "label": f"{at:g}"} for at in (school.first_mm, school.second_mm)]
     return [
         {
@@ -45,11 +47,10 @@ def layers(school: Any) -> list[dict[str, Any]]:
         },
         {
             "data": named("tangents"),
-            "mark": {"type": "line", "clip": True, **dashed},
+            "mark": {"type": "line", "clip": True, "color": CLAY, **dashed},
             "encoding": {
                 "x": x,
                 "y": Y,
-                "color": tone_of,
                 "order": {"field": "order"},
                 "detail": {"field": "end", "type": "nominal"},
             },
@@ -76,7 +77,7 @@ def layers(school: Any) -> list[dict[str, Any]]:
         },
         {
             "data": named("marks"),
-            "mark": {"type": "text", "dy": -12, "color": CLAY, "fontWeight": 600, "fontSize": 13},
+            "mark": {"type": "text", "dy": {"expr": ABOVE_OR_BELOW}, "color": CLAY, "fontWeight": 600, "fontSize": 13},
             "encoding": {"x": x, "y": Y, "text": {"field": "label"}},
         },
         {
@@ -86,7 +87,7 @@ def layers(school: Any) -> list[dict[str, Any]]:
         },
         {
             "data": named("zeros"),
-            "mark": {"type": "text", "align": "left", "dx": 12, "dy": -9, "color": CLAY, "fontWeight": 600},
+            "mark": {"type": "text", "align": "left", "dx": 12, "dy": {"expr": STACKED}, "color": CLAY, "fontWeight": 600},
             "encoding": {"x": x, "y": Y, "text": {"field": "label"}},
         },
     ]

@@ -2,8 +2,9 @@
 
 from typing import Literal
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
+from vadum.soil.bearing.ring import RingTable
 from vadum.soil.readings import Number, Part
 
 
@@ -12,6 +13,7 @@ class MouldCalibration(Part):
 
     mould_mass_g: Number = Field(title="mass with its base plate", gt=0)
     mould_volume_cm3: Number = Field(title="volume", gt=0)
+    specimen_height_mm: Number | None = Field(None, title="specimen's height (bearing ratio)", gt=0)
 
 
 class RingCalibration(Part):
@@ -46,12 +48,51 @@ class SieveInspection(Part):
     sieve_state: Literal["sound", "broken", "blinded"] = Field(title="state of its mesh")
 
 
+class ProvingRingCalibration(Part):
+    """A proving ring against a standard: one factor, or the points of its table; never read beyond its range."""
+
+    ring_factor_n_div: Number | None = Field(None, title="factor (leave empty with a table)", gt=0)
+    ring_table: RingTable | None = Field(None, title="table: div kN; div kN; …", max_length=4000)
+    ring_most_div: Number | None = Field(None, title="calibrated up to", gt=0)
+
+    @model_validator(mode="after")
+    def _one_of_them(self) -> "ProvingRingCalibration":
+        if (self.ring_factor_n_div is None) == (self.ring_table is None):
+            raise ValueError("give the factor or the table, one of them")
+        if self.ring_factor_n_div is not None and self.ring_most_div is None:
+            raise ValueError("a factor holds up to a highest reading: give it")
+        return self
+
+
+class GaugeCalibration(Part):
+    """A dial gauge on its block."""
+
+    gauge_division_mm: Number = Field(title="one division", gt=0)
+    gauge_travel_mm: Number = Field(title="travel", gt=0)
+
+
+class PlungerCalibration(Part):
+    """A plunger, by callipers."""
+
+    plunger_diameter_mm: Number = Field(title="diameter", gt=0)
+
+
+class SurchargeCalibration(Part):
+    """A set of discs, weighed."""
+
+    surcharge_kg: Number = Field(title="mass together", gt=0)
+
+
 CALIBRATIONS: dict[str, type[Part]] = {
     "mould": MouldCalibration,
     "ring": RingCalibration,
     "pycnometer": PycnometerCalibration,
     "hydrometer": HydrometerCalibration,
     "sieve": SieveInspection,
+    "proving_ring": ProvingRingCalibration,
+    "gauge": GaugeCalibration,
+    "plunger": PlungerCalibration,
+    "surcharge": SurchargeCalibration,
 }
 
 

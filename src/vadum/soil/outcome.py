@@ -19,7 +19,7 @@ class Frozen(BaseModel):
 class Value(Frozen):
     """One parameter. `value` keeps full precision; `reported` is rounded once, by the school's rule.
 
-    An `estimate` may guide the hands and is never reported. A `withheld` value has earned a stop verdict:
+    An `estimate` may guide the hands and is never reported; `until` says how long it is one. A `withheld` value has earned a stop verdict:
     its number is gone from here and stands in the working alone.
     """
 
@@ -32,6 +32,7 @@ class Value(Frozen):
     uncertainty: float | None = None
     provisional: bool = False
     estimate: bool = False
+    until: str = ""
     withheld: bool = False
 
     @property

@@ -56,6 +56,7 @@ class Results:
         uncertainty: float | None = None,
         provisional: bool | None = None,
         estimate: bool = False,
+        until: str = "",
     ) -> float:
         """A value, reported to a multiple of `step`, with its line of working; gives the value back."""
         self.values.append(
@@ -69,6 +70,7 @@ class Results:
                 uncertainty=uncertainty,
                 provisional=self.provisional if provisional is None else provisional,
                 estimate=estimate,
+                until=until,
             )
         )
         return self.work(key, symbol, formula, inputs, value, unit, source=source, note=note)

@@ -24,6 +24,10 @@ KINDS = {
     "pycnometer": "Pycnometers",
     "ring": "Drive rings",
     "mould": "Moulds",
+    "proving_ring": "Proving rings",
+    "gauge": "Dial gauges",
+    "plunger": "Plungers",
+    "surcharge": "Surcharge discs",
 }
 
 
@@ -31,7 +35,20 @@ class NewItem(BaseModel):
     """An item as it is entered."""
 
     model_config = ConfigDict(extra="forbid", str_strip_whitespace=True)
-    kind: Literal["tin", "cup", "balance", "sieve", "hydrometer", "pycnometer", "ring", "mould"]
+    kind: Literal[
+        "tin",
+        "cup",
+        "balance",
+        "sieve",
+        "hydrometer",
+        "pycnometer",
+        "ring",
+        "mould",
+        "proving_ring",
+        "gauge",
+        "plunger",
+        "surcharge",
+    ]
     code: str = Field(min_length=1, max_length=40)
     title: str = Field("", max_length=120)
     interval_days: int | None = Field(None, ge=1, le=3660)
@@ -169,7 +186,14 @@ def brought_by(session: Session, field: str, code: str, today: date) -> dict[str
             state_then["balance_due_on"] = now.due_on.isoformat()
         return state_then
     if kind in CALIBRATIONS:
-        return dict(now.last[1]) if now.last else {}
+        if not now.last:
+            return {}
+        held = {name: value for name, value in now.last[1].items() if value is not None}
+        # The calibration that held then, and whether it had lapsed, stand on the run's own tape.
+        state_of = {f"{kind}_in_date": "yes" if now.word in ("in date", "lapses soon") else "no"}
+        if now.due_on:
+            state_of[f"{kind}_due_on"] = now.due_on.isoformat()
+        return held | state_of
     brought: dict[str, Any] = {"tested_on": today.isoformat()}
     looks = [(event, data) for event, data in now.events if event.kind == "inspection"]
     if looks and now.due_on:

@@ -10,6 +10,9 @@ from vadum.soil.outcome import Advice, Due
 from vadum.soil.readings import known
 
 
+STANDSTILL_S = 120  # laboratory setting
+
+
 class Call(NamedTuple):
     """The reading to call next: its row and its penetration."""
 
@@ -106,6 +109,8 @@ def call_advice(end: End, school: BearingSchool, now: datetime) -> Advice | None
     last = next((r for r in reversed(end.rows) if r.read_at is not None), None)
     started = call.row > 0 and last is not None and last.read_at is not None
     at = last.read_at + timedelta(seconds=school.interval_s(call.row)) if started and last and last.read_at else None
+    if at is not None and (now - at).total_seconds() > STANDSTILL_S:
+        at = None  # nobody pushes any more: it is work that waits, no reading that falls due
     due = Due(
         what=f"Read the ring at {call.at_mm:.2f} mm",
         kind="reading" if at else "hands",

@@ -13,10 +13,11 @@ from vadum.soil.bearing.record import BearingRecord
 from vadum.soil.bearing.ring import ring_force_kn
 from vadum.soil.bearing.school import BearingSchool, ratio_step
 from vadum.soil.numerics import plain, rounded
-from vadum.soil.outcome import Cell, Missing, Table
+from vadum.soil.outcome import Cell, Missing, Table, Value
 from vadum.soil.readings import known
 from vadum.soil.results import Results
 
+SO_FAR = "so far"
 SOURCE = "BS 1377-4, BS 1377-9, ASTM D1883"
 
 
@@ -84,6 +85,7 @@ def _give_zero(results: Results, found: Found, many: bool) -> None:
         {"p_0": found.shift_mm},
         note=note,
         estimate=not found.over,
+        until=SO_FAR,
     )
 
 
@@ -142,6 +144,7 @@ def give_end(results: Results, record: BearingRecord, found: Found, school: Bear
             formula,
             inputs,
             estimate=not found.over,
+            until=SO_FAR,
         )
 
 
@@ -154,7 +157,7 @@ def give_governing(
         return None
     name = f"bearing ratio{_name(found, many)}"
     if its.more_than:
-        words = f"> {rounded(its.percent, ratio_step(its.percent, school.rounding))}"
+        words = f"> {rounded(its.percent, ratio_step(its.percent, school.rounding))} %"
         results.say(key, "CBR", name, "%", words)
     else:
         results.give(
@@ -168,6 +171,7 @@ def give_governing(
             {"CBR": its.percent},
             note=its.sentence,
             estimate=not found.over,
+            until=SO_FAR,
         )
     return its
 
@@ -219,7 +223,7 @@ def series_of(record: BearingRecord, school: BearingSchool) -> dict[str, Table]:
                         "penetration_mm": ratio.at_mm + found.shift_mm,
                         "force_kn": ratio.force_kn,
                         "zero_kn": 0.0,
-                        "label": f"{rounded(ratio.percent, step)} %",
+                        "label": f"{rounded(ratio.percent, step)} %",  # the end is told by its side of the curve
                     }
                 )
     return {
@@ -253,9 +257,9 @@ def _tangent(found: Found) -> list[dict[str, Cell]]:
 
 
 def _zero_mark(found: Found) -> dict[str, Cell]:
-    words = f"zero moves by {found.shift_mm:.2f}" if found.shift_mm else "zero stays"
+    words = f"{found.end.words}: zero moves by {found.shift_mm:.2f}" if found.shift_mm else ""
     if found.by == "analyst" and found.computed is not None:
-        words = f"drawn {found.shift_mm:.2f}, computed {found.computed.shift_mm:.2f}"
+        words = f"{found.end.words}: drawn {found.shift_mm:.2f}, computed {found.computed.shift_mm:.2f}"
     return {
         "end": found.end.words,
         "penetration_mm": found.shift_mm,
@@ -285,3 +289,9 @@ def _standard(record: BearingRecord, school: BearingSchool, top: float) -> Table
     if shown:
         shown[-1]["label"] = "100 %"
     return tuple(shown)
+
+
+def leading(values: list[Value]) -> tuple[Value, ...]:
+    """The values with the ratio and its sentence first."""
+    first = ("bearing_ratio_percent", "governs")
+    return tuple(sorted(values, key=lambda v: first.index(v.key) if v.key in first else len(first)))

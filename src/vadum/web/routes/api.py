@@ -207,14 +207,15 @@ def add_calibration(its: TheShop, me: Me, code: str, seen: NewTare) -> Made:
 
 @router.post("/kit/{kind}/{code}/calibrations", tags=["kit"], status_code=201)
 def add_apparatus_calibration(its: TheShop, me: Me, kind: str, code: str, seen: dict[str, Any]) -> Made:
-    """Note what a mould, ring, pycnometer, hydrometer or sieve measures now."""
+    """Note what a mould, ring, gauge, pycnometer, hydrometer, sieve or the like measures now."""
     if kind not in CALIBRATIONS:
         raise Missing(f"there is no kind of kit {kind[:20]!r} with such a calibration")
     try:
         read = CALIBRATIONS[kind].model_validate(seen)
     except ValidationError as error:
         first = error.errors()[0]
-        raise FieldError(str(first["loc"][0]), first["msg"].removeprefix("Value error, ")) from None
+        field = str(first["loc"][0]) if first["loc"] else "calibration"
+        raise FieldError(field, first["msg"].removeprefix("Value error, ")) from None
     with its.database.writing() as session:
         event = kit.add_calibration(session, _item(session, kind, code), read, me.initials, its.now())
         passed = event.passed

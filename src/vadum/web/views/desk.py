@@ -21,6 +21,7 @@ from vadum.soil.times import exact
 from vadum.tape.entries import Taped
 from vadum.tape.runs import Read
 from vadum.tape.tables import Person
+from vadum.web.views.calling import calling
 
 
 class FieldView(NamedTuple):
@@ -65,6 +66,11 @@ HINTS = {
     "ring": "number brings its size",
     "pycnometer": "number brings its masses",
     "hydrometer": "number brings its kind",
+    "proving_ring": "number brings its calibration",
+    "gauge": "number brings its division",
+    "plunger": "number brings its diameter",
+    "surcharge": "number brings its mass",
+    "ring_table": "0 0; 100 1.26; 200 2.55",
 }
 
 
@@ -144,6 +150,8 @@ def _slots(read: Read, now: datetime) -> dict[str, Any]:
 BOARDS: dict[str, Callable[[Read, datetime], dict[str, Any]]] = {
     "hydrometer": _slots,
     "compaction": lambda read, now: {"effort": effort_words(cast(CompactionSchool, read.school))},
+    "cbr": lambda read, now: {"calling": calling(read)},
+    "field_cbr": lambda read, now: {"calling": calling(read)},
 }
 
 

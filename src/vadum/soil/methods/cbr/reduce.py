@@ -1,7 +1,7 @@
 """The bearing ratio of a moulded specimen: both ends, densities, swell."""
 
 from vadum.soil.bearing.ends import Governing, all_found
-from vadum.soil.bearing.ratio import SOURCE, give_end, give_governing, series_of, waits_for
+from vadum.soil.bearing.ratio import SO_FAR, SOURCE, give_end, give_governing, leading, series_of, waits_for
 from vadum.soil.bearing.school import ratio_step
 from vadum.soil.methods.cbr.checks import checks
 from vadum.soil.methods.cbr.record import Record
@@ -47,7 +47,7 @@ def _give_whole(results: Results, ends: list[tuple[str, Governing]], school: Mou
     )
     if apart > school.average_within_percent:
         both = " and ".join(rounded(g.percent, ratio_step(g.percent, school.rounding)) for _, g in ends)
-        results.say("bearing_ratio_percent", "CBR", "bearing ratio, top and bottom", "%", both)
+        results.say("bearing_ratio_percent", "CBR", "bearing ratio, top and bottom", "%", f"{both} %")
         results.say("governs", "", "which governs", "", f"The ends differ by {plain(apart, 2)} %: both. {said}")
         return
     results.give(
@@ -60,6 +60,7 @@ def _give_whole(results: Results, ends: list[tuple[str, Governing]], school: Mou
         "(CBR_top + CBR_bottom) / 2",
         pair,
         estimate=not over,
+        until=SO_FAR,
     )
     results.say("governs", "", "which governs", "", f"The mean: each end within {plain(apart, 2)} % of it. {said}")
 
@@ -132,6 +133,7 @@ def _give_specimen(results: Results, record: Record, school: MouldSchool) -> Non
                 "H": record.specimen_height_mm or 1.0,
             },
             estimate=record.soak_ended_at is None,
+            until=SO_FAR,
         )
     for i, words in ((1, "top end"), (2, "bottom end")):
         if len(record.tins) <= i or (after := measured_percent(record.tins[i])) is None:
@@ -182,7 +184,7 @@ def reduce(record: Record, school: MouldSchool) -> Outcome:
     return Outcome(
         method="cbr",
         school=school.name,
-        values=tuple(results.values),
+        values=leading(results.values),
         missing=(*waits_for(record, found, school), *_missing(record, school)),
         verdicts=tuple(checks(record, school)),
         working=tuple(results.working),

@@ -2,7 +2,7 @@
 
 from vadum.soil.bearing.curve import standard_force_kn
 from vadum.soil.bearing.ends import all_found
-from vadum.soil.bearing.ratio import SOURCE, give_end, give_governing, series_of, waits_for
+from vadum.soil.bearing.ratio import SOURCE, give_end, give_governing, leading, series_of, waits_for
 from vadum.soil.methods.field_cbr.checks import checks
 from vadum.soil.methods.field_cbr.reaction import plan
 from vadum.soil.methods.field_cbr.record import Record
@@ -27,6 +27,7 @@ def _give_plan(results: Results, record: Record, school: SpotSchool) -> None:
             {"CBR": record.expected_percent, "F_s": standard},
             note=f"to {its.wanted_mm:g} mm",
             estimate=True,
+            until="a plan",
         )
     if its.lifts_percent is not None and record.axle_kn is not None:
         results.give(
@@ -40,6 +41,7 @@ def _give_plan(results: Results, record: Record, school: SpotSchool) -> None:
             {"A": record.axle_kn, "m": school.reaction_margin_percent, "F_s": standard},
             note=f"to {its.wanted_mm:g} mm",
             estimate=True,
+            until="a plan",
         )
 
 
@@ -73,7 +75,7 @@ def reduce(record: Record, school: SpotSchool) -> Outcome:
     return Outcome(
         method="field_cbr",
         school=school.name,
-        values=tuple(results.values),
+        values=leading(results.values),
         missing=tuple(waits_for(record, found, school)),
         verdicts=tuple(checks(record, school)),
         working=tuple(results.working),

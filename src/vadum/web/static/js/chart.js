@@ -20,8 +20,35 @@ export async function draw(onPick) {
   });
 }
 
+let dragging = null;
+// A mark that carries the path of a judgement can be dragged along the axis; what was drawn is told when it is let go.
+export function drags(onDrop) {
+  const place = document.getElementById("drawn");
+  const along = (event) => {
+    const box = place.querySelector("svg").getBoundingClientRect();
+    return Math.max(0, view.scale("x").invert(event.clientX - box.left - view.origin()[0]));
+  };
+  view.addEventListener("pointerdown", (event, item) => {
+    if (!item?.datum?.drag) return;
+    event.preventDefault();
+    dragging = { datum: item.datum, rows: view.data("zeros") };
+  });
+  addEventListener("pointermove", (event) => {
+    if (!dragging) return;
+    const value = along(event);
+    dragging.value = value;
+    view.data("zeros", dragging.rows.map((row) => (row.drag === dragging.datum.drag ? { ...row, penetration_mm: value, label: `zero at ${value.toFixed(2)}` } : row)));
+    view.runAsync();
+  });
+  addEventListener("pointerup", () => {
+    const done = dragging;
+    dragging = null;
+    if (done && done.value !== undefined) onDrop({ path: done.datum.drag, value: done.value });
+  });
+}
+
 export async function feed(data) {
-  if (!view) return;
+  if (!view || dragging) return;
   for (const [name, rows] of Object.entries(data)) {
     try {
       view.data(name, rows);

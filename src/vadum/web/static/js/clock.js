@@ -13,12 +13,13 @@ export function hms(ms) {
   return `${two(d.getUTCHours())}:${two(d.getUTCMinutes())}:${two(d.getUTCSeconds())}`;
 }
 
-export function iso(ms) {
+export function iso(ms, exact = false) {
   const d = local(ms);
   const sign = zone < 0 ? "-" : "+";
   const away = Math.abs(zone);
   const day = `${d.getUTCFullYear()}-${two(d.getUTCMonth() + 1)}-${two(d.getUTCDate())}`;
-  return `${day}T${hms(ms)}${sign}${two(Math.floor(away / 60))}:${two(away % 60)}`;
+  const part = exact ? `.${String(Math.floor(ms) % 1000).padStart(3, "0")}` : "";
+  return `${day}T${hms(ms)}${part}${sign}${two(Math.floor(away / 60))}:${two(away % 60)}`;
 }
 
 // "14:05" is today's, or yesterday's when it would lie ahead; anything else is left to the server.

@@ -1,7 +1,7 @@
 // The desk: keeps each reading as it is entered, shows it land, and puts the hands at the next field.
 import { frozen, iso, moment, now } from "./clock.js";
 import { counter } from "./counter.js";
-import { draw, feed } from "./chart.js";
+import { draw, drags, feed } from "./chart.js";
 import { post, postEntry, Refusal, Waiting } from "./send.js";
 
 const desk = document.getElementById("desk");
@@ -30,6 +30,7 @@ function show(parts) {
   const next = inputs().find((i) => i.dataset.path === active && !i.dataset.sent) || inputs().find((i) => !i.value);
   const elsewhere = document.activeElement && document.activeElement !== document.body && document.activeElement.isConnected && !form().contains(document.activeElement);
   if (!document.querySelector("dialog[open]") && !elsewhere) (next || desk.querySelector('[data-sign="ready"]') || form().querySelector("button"))?.focus();
+  document.dispatchEvent(new CustomEvent("vadum:shown"));
   return feed(parts.chart);
 }
 
@@ -40,30 +41,40 @@ async function refresh() {
 
 // Readings go one after the other, in the order they were typed.
 function keep(entry, { insist = false, input = null } = {}) {
-  chain = chain.then(async () => {
+  const kept = chain.then(async () => {
     try {
       slip("");
       const parts = await postEntry(url("/entries"), entry, insist);
       if (input) input.dataset.sent = "1";
       document.dispatchEvent(new CustomEvent("vadum:kept"));
       await show(parts);
+      return {};
     } catch (error) {
       if (error instanceof Waiting) {
         slip(error.message);
         if (input) input.dataset.sent = "1";
         nextAfter(input)?.focus();
-      } else if (error instanceof Refusal) {
+        return { waiting: error.message };
+      }
+      if (error instanceof Refusal) {
         slip(error.slip ? `${error.message}. Enter again keeps it as it is.` : `${label(input) || error.field}: ${error.message}`);
         if (input && input.isConnected) {
           input.dataset.insist = error.slip ? input.value : "";
           input.focus();
           input.select();
         }
-      } else throw error;
+        return { refused: error.message };
+      }
+      throw error;
     }
   });
-  return chain;
+  chain = kept.catch(() => {});
+  return kept;
 }
+
+// Parts of a desk with an entry of their own (the call panel) hand their readings in here: one chain keeps the order.
+document.addEventListener("vadum:keep", ({ detail: { entry, done } }) => keep(entry, { insist: true }).then(done));
+document.addEventListener("vadum:refresh", () => refresh().catch(() => {}));
 
 const label = (input) => input?.labels?.[0]?.textContent.trim() || "";
 const nextAfter = (input) => inputs()[inputs().indexOf(input) + 1];
@@ -218,6 +229,7 @@ listen();
 
 draw((index) => leaveOut(index)).then(() => {
   const asked = desk.dataset.focus;
-  (inputs().find((i) => i.dataset.path === asked) || inputs()[0] || desk.querySelector('[data-sign="ready"]'))?.focus({ preventScroll: true });
+  if (!desk.dataset.calling) (inputs().find((i) => i.dataset.path === asked) || inputs()[0] || desk.querySelector('[data-sign="ready"]'))?.focus({ preventScroll: true });
+  drags((drawn) => document.dispatchEvent(new CustomEvent("vadum:dragged", { detail: drawn })));
   document.body.dataset.ready = "1";
 });

@@ -1,0 +1,1 @@
+"""Instruments: one transport, parsing profiles, stations that listen, and simulated ones that ship with the program."""

@@ -1,0 +1,308 @@
+"""Simulated instruments on a real socket: a load frame, a balance, a level sensor, each with its troubles."""
+
+import contextlib
+import math
+import random
+import socket
+import threading
+import time
+from collections.abc import Callable, Iterator
+from typing import Any, Literal, NamedTuple
+from urllib.parse import parse_qsl, urlsplit
+
+from vadum.instruments.profile import framed
+from vadum.soil.bearing.curve import standard_force_kn
+from vadum.soil.bearing.ground import ground_of
+from vadum.soil.bearing.ring import Ring, divisions_of
+from vadum.soil.errors import FieldError
+
+Kind = Literal["frame", "balance", "level"]
+TROUBLES = {
+    "sticking": "the gauge sticks, then jumps",
+    "datum": "somebody steps on the datum: the penetration jumps back",
+    "lifting": "the vehicle lifts: the force stands, the vehicle's gauge moves",
+    "drop": "the line is dropped, and can be opened again a little later",
+    "garbage": "bytes that are no line come between the lines",
+    "silence": "the line stays open and says nothing for a while",
+}
+
+
+class Setting(NamedTuple):
+    """What a simulated instrument is set to. `at_mm` is where a frame's trouble begins, `at_s` a line's."""
+
+    kind: Kind = "frame"
+    seed: int = 1
+    speed: float = 1.0
+    samples_per_s: float = 10.0
+    noise: float = 0.1
+    trouble: tuple[str, ...] = ()
+    at_mm: float = 1.6
+    away_s: float = 1.5
+    percent: float = 42.0
+    bend_mm: float = 2.6
+    loose_mm: float = 0.0
+    factor_n_div: float = 12.6
+    seated_div: float = 4.0
+    rate_mm_min: float = 1.0
+    end_mm: float = 13.0
+    running: bool = False
+    mass_g: float = 168.92
+    level_mm: float = 300.0
+    fall_mm_min: float = 1.2
+
+
+def setting(pairs: dict[str, str]) -> Setting:
+    """A setting from texts by name; raises FieldError that names the wrong one."""
+    given: dict[str, Any] = {}
+    for name, text in pairs.items():
+        if name not in Setting._fields:
+            raise FieldError(name, f"a simulated instrument has no such setting; known: {', '.join(Setting._fields)}")
+        default = Setting._field_defaults[name]
+        try:
+            if name == "kind":
+                given[name] = text
+            elif name == "trouble":
+                given[name] = tuple(t for t in text.split(",") if t)
+            elif isinstance(default, bool):
+                given[name] = text in ("1", "true", "yes")
+            else:
+                given[name] = type(default)(text)
+        except ValueError:
+            raise FieldError(name, f"{text!r} is not a number") from None
+    made = Setting(**given)
+    if made.kind not in ("frame", "balance", "level"):
+        raise FieldError("kind", f"{made.kind!r} is none of frame, balance, level")
+    wrong = [t for t in made.trouble if t not in TROUBLES]
+    if wrong:
+        raise FieldError("trouble", f"{wrong[0]!r} is none of {', '.join(TROUBLES)}")
+    return made
+
+
+class Frame:
+    """A load frame pushing a plunger into virtual ground at a steady rate once it is started."""
+
+    def __init__(self, its: Setting, dice: random.Random) -> None:
+        self.its, self.dice = its, dice
+        self.running = its.running
+        self.true_mm = 0.0
+        self.ground = ground_of(its.percent, standard_force_kn(2.5), 2.5, its.bend_mm, its.loose_mm)
+        self.ring = Ring((), its.factor_n_div, None)
+
+    def advance(self, seconds: float) -> None:
+        """Let instrument time pass."""
+        if self.running:
+            self.true_mm = min(self.true_mm + self.its.rate_mm_min * seconds / 60, self.its.end_mm)
+
+    def command(self, name: str) -> None:
+        """Start and stop the motor."""
+        if name in ("start", "stop"):
+            self.running = name == "start"
+
+    def figures(self) -> str:
+        """Gauge to 0.001 mm, ring to 0.1 division, with noise and the troubles of this moment."""
+        its, true = self.its, self.true_mm
+        force = self.ground.force_kn(true)
+        shown, vehicle = true, 0.0
+        if "sticking" in its.trouble and its.at_mm <= true < its.at_mm + 0.4:
+            shown = its.at_mm
+        if "datum" in its.trouble and true >= its.at_mm:
+            shown = true - 0.6
+        if "lifting" in its.trouble and true >= its.at_mm:
+            force = self.ground.force_kn(its.at_mm)
+            vehicle = true - its.at_mm
+        divisions = its.seated_div + divisions_of(self.ring, force) + self.dice.gauss(0, its.noise)
+        text = f"penetration={shown:.3f} ring={max(0.0, divisions):.1f}"
+        return text + (f" vehicle={vehicle:.2f}" if "lifting" in its.trouble else "")
+
+
+class Balance:
+    """A balance whose mass settles after something was put on it."""
+
+    def __init__(self, its: Setting, dice: random.Random) -> None:
+        self.its, self.dice, self.seconds = its, dice, 0.0
+
+    def advance(self, seconds: float) -> None:
+        """Let instrument time pass."""
+        self.seconds += seconds
+
+    def command(self, name: str) -> None:
+        """A balance has none."""
+
+    def figures(self) -> str:
+        """Mass to 0.01 g."""
+        swing = 4 * math.exp(-self.seconds / 0.8) * math.cos(6 * self.seconds)
+        return f"mass={self.its.mass_g + swing + self.dice.gauss(0, self.its.noise / 100):.2f}"
+
+
+class Level:
+    """A water level that sinks steadily."""
+
+    def __init__(self, its: Setting, dice: random.Random) -> None:
+        self.its, self.dice, self.seconds = its, dice, 0.0
+
+    def advance(self, seconds: float) -> None:
+        """Let instrument time pass."""
+        self.seconds += seconds
+
+    def command(self, name: str) -> None:
+        """A level sensor has none."""
+
+    def figures(self) -> str:
+        """Level to 0.1 mm."""
+        return f"level={self.its.level_mm - self.its.fall_mm_min * self.seconds / 60 + self.dice.gauss(0, 0.05):.1f}"
+
+
+BODIES: dict[str, Callable[[Setting, random.Random], Frame | Balance | Level]] = {
+    "frame": Frame,
+    "balance": Balance,
+    "level": Level,
+}
+
+
+class Simulator:
+    """A simulated instrument on a listening socket: every connection hears the same body."""
+
+    def __init__(self, its: Setting, host: str = "127.0.0.1", port: int = 0) -> None:
+        self.its = its
+        self._dice = random.Random(its.seed)
+        self.body = BODIES[its.kind](its, self._dice)
+        self.sent = 0
+        self.sent_at: dict[int, float] = {}
+        self._seconds = 0.0
+        self._troubled = False
+        self._closed = threading.Event()
+        self._away_until = 0.0
+        self._silent_until = 0.0
+        self._connections: list[socket.socket] = []
+        self._lock = threading.Lock()
+        self._server = socket.create_server((host, port))
+        self._server.settimeout(0.1)
+        self.port = int(self._server.getsockname()[1])
+        self._threads = [threading.Thread(target=work, daemon=True) for work in (self._accept, self._speak)]
+
+    @property
+    def address(self) -> str:
+        """Where it listens."""
+        return f"socket://127.0.0.1:{self.port}"
+
+    def start(self) -> "Simulator":
+        """Begin; gives itself back."""
+        for thread in self._threads:
+            thread.start()
+        return self
+
+    def close(self) -> None:
+        """End it and all its connections."""
+        self._closed.set()
+        for thread in self._threads:
+            thread.join(timeout=3)
+        self._server.close()
+        self._drop()
+
+    def _drop(self) -> None:
+        with self._lock:
+            dropped, self._connections = self._connections, []
+        for connection in dropped:
+            with contextlib.suppress(OSError):
+                connection.shutdown(socket.SHUT_RDWR)
+            connection.close()
+
+    def _accept(self) -> None:
+        while not self._closed.is_set():
+            try:
+                connection, _ = self._server.accept()
+            except TimeoutError:
+                continue
+            except OSError:
+                return
+            if time.monotonic() < self._away_until:
+                connection.close()
+                continue
+            connection.setsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY, 1)
+            with self._lock:
+                self._connections.append(connection)
+            threading.Thread(target=self._obey, args=(connection,), daemon=True).start()
+
+    def _obey(self, connection: socket.socket) -> None:
+        buffer = b""
+        while not self._closed.is_set():
+            try:
+                came = connection.recv(256)
+            except OSError:
+                return
+            if not came:
+                return
+            *lines, buffer = (buffer + came).split(b"\n")
+            for line in lines:
+                self.body.command(line.decode("ascii", "replace").strip())
+
+    def _speak(self) -> None:
+        step = 1 / self.its.samples_per_s
+        due = time.monotonic()
+        while not self._closed.is_set():
+            due += step
+            self._closed.wait(max(0.0, due - time.monotonic()))
+            self.body.advance(step * self.its.speed)
+            self._seconds += step * self.its.speed
+            self._line_trouble()
+            if time.monotonic() >= max(self._silent_until, self._away_until):
+                self._send()
+
+    def _line_trouble(self) -> None:
+        reached = self.body.true_mm >= self.its.at_mm if isinstance(self.body, Frame) else self._seconds > 1
+        if self._troubled or not reached:
+            return
+        self._troubled = True
+        if "drop" in self.its.trouble:
+            self._away_until = time.monotonic() + self.its.away_s
+            self._drop()
+        if "silence" in self.its.trouble:
+            self._silent_until = time.monotonic() + self.its.away_s
+
+    def _send(self) -> None:
+        self.sent += 1
+        line = framed(f"{self.sent} {self._seconds:.3f} {self.body.figures()}")
+        if "garbage" in self.its.trouble and self._dice.random() < 0.15:
+            line = next(self._rubbish(line)) + line
+        self.sent_at[self.sent] = time.monotonic()
+        with self._lock:
+            connections = list(self._connections)
+        for connection in connections:
+            try:
+                connection.sendall(line)
+            except OSError:
+                with self._lock, contextlib.suppress(ValueError):
+                    self._connections.remove(connection)
+
+    def _rubbish(self, line: bytes) -> Iterator[bytes]:
+        """Bytes of no meaning, half a line, or a line with one digit changed."""
+        kind = self._dice.randrange(3)
+        if kind == 0:
+            yield bytes(self._dice.randrange(256) for _ in range(12)).replace(b"\n", b"?") + b"\n"
+        elif kind == 1:
+            yield line[: len(line) // 2] + b"\n"
+        else:
+            yield line.replace(b"=", b"=9", 1)
+
+
+_running: dict[str, Simulator] = {}
+_starting = threading.Lock()
+
+
+def simulated_address(address: str) -> str:
+    """`simulated://frame?percent=42` starts that instrument in this process, once, and gives its socket's address."""
+    if not address.startswith("simulated://"):
+        return address
+    with _starting:
+        if address not in _running:
+            parts = urlsplit(address)
+            _running[address] = Simulator(setting({"kind": parts.netloc, **dict(parse_qsl(parts.query))})).start()
+        return _running[address].address
+
+
+def end_simulated(address: str) -> None:
+    """End the simulated instrument of that address, if it runs: the next to open it finds a fresh one."""
+    with _starting:
+        running = _running.pop(address, None)
+    if running:
+        running.close()

@@ -1,0 +1,234 @@
+// The call desk: the next penetration, one number and Enter; it goes on calling without a network.
+import { frozen, iso, now } from "./clock.js";
+import { play } from "./sounds.js";
+
+const desk = document.getElementById("desk");
+const panel = document.getElementById("call");
+const input = document.getElementById("call-div");
+const pick = (name) => panel.querySelector(`[data-call-${name}]`);
+const NUMBER = /^[+]?\d+([.,]\d+)?$/;
+const AWAITED = 5;
+
+let push = null; // what the program last said of the push
+let local = new Map(); // row -> what was typed and not yet told back
+let at = 0; // the row that is called
+let back = null; // the row that is being corrected
+let lastStroke = 0;
+let sounded = -1;
+
+const slip = (text) => (document.getElementById("call-slip").textContent = text);
+
+function take() {
+  const said = JSON.parse(desk.querySelector("[data-calling]").textContent).now;
+  const fresh = said && (!push || push.path !== said.path);
+  push = said;
+  if (!push) {
+    panel.hidden = true;
+    delete desk.dataset.calling;
+    local = new Map();
+    return;
+  }
+  if (fresh) {
+    local = new Map();
+    back = null;
+    at = push.at;
+  }
+  for (const row of local.keys()) {
+    const told = push.rows[row];
+    if (told && (told.div || told.missed)) local.delete(row);
+  }
+  at = local.size ? Math.max(at, push.at) : push.at;
+  lastStroke = Math.max(push.lastMs, local.size ? lastStroke : 0);
+  const opened = panel.hidden;
+  panel.hidden = false;
+  desk.dataset.calling = push.path;
+  draw();
+  if ((opened || fresh) && !document.querySelector("dialog[open]")) input.focus({ preventScroll: true });
+}
+
+function draw() {
+  const over = at >= push.called.length;
+  const row = back ?? Math.min(at, push.called.length - 1);
+  panel.classList.toggle("back", back !== null);
+  pick("mm").textContent = push.called[row];
+  pick("words").textContent = back !== null ? "correct the reading at" : over ? "the last call is read" : row ? "call the ring at" : "both gauges at zero: read, then start";
+  pick("count").textContent = `${push.words}, ${Math.min(at + 1, push.called.length)} of ${push.called.length}`;
+  pick("label").textContent = back !== null ? `ring, divisions: was ${shown(back).div || "empty"}; now calling ${push.called[Math.min(at, push.called.length - 1)]} mm` : "ring, divisions";
+  pick("miss").hidden = back !== null;
+  drawPace(push.pace);
+  drawRows();
+  pick("happened").replaceChildren(...push.stops.map((s) => button(s, () => send({ path: push.stop, value: s }))), ...push.notes.map((n) => button(n, () => note(n))));
+}
+
+function button(words, act) {
+  const made = document.createElement("button");
+  made.type = "button";
+  made.className = "quietgo";
+  made.textContent = words;
+  made.addEventListener("click", act);
+  return made;
+}
+
+function drawPace(pace) {
+  const guide = panel.querySelector("[data-pace]");
+  const stone = panel.querySelector("[data-pace-stone]");
+  stone.hidden = !pace;
+  guide.dataset.word = pace ? pace.word : "";
+  if (pace) stone.style.left = `${100 * pace.place}%`;
+  panel.querySelector("[data-pace-words]").textContent = pace ? `${pace.word} · ${pace.rate} mm/min` : `${push.rate} mm/min wanted`;
+}
+
+const shown = (i) => {
+  const told = push.rows[i] || { at: push.called[i], div: "", kn: "", entry: "", missed: false, missedEntry: "", noted: "", by: "" };
+  return local.has(i) ? { ...told, ...local.get(i), kn: "…", waits: true } : told;
+};
+
+function drawRows() {
+  const many = Math.max(push.rows.length, ...[...local.keys()].map((k) => k + 1));
+  const from = Math.max(0, Math.min(many - AWAITED, (back ?? many) - 2));
+  const rows = [];
+  for (let i = from; i < Math.min(many, from + AWAITED); i++) {
+    const one = shown(i);
+    const line = document.createElement("tr");
+    line.className = `${one.missed ? "none" : ""} ${one.waits ? "wait" : ""} ${i === back ? "at" : ""}`;
+    const cell = (text) => line.appendChild(document.createElement("td")).append(text);
+    cell(`${one.at || push.called[i]}${one.noted ? ` · ${one.noted}` : ""}${one.by ? " · by the instrument" : ""}`);
+    const correct = button(one.missed ? "missed" : one.div || "empty", () => goBack(i));
+    correct.className = "";
+    correct.title = "correct";
+    cell(correct);
+    cell(one.missed ? "" : one.kn);
+    rows.push(line);
+  }
+  pick("rows").replaceChildren(...rows);
+}
+
+function send(entry) {
+  return new Promise((done) => document.dispatchEvent(new CustomEvent("vadum:keep", { detail: { entry, done } })));
+}
+
+async function stroke(field, value) {
+  const row = at;
+  const read = now();
+  local.set(row, field === "missed" ? { missed: true, div: "" } : { div: value, missed: false });
+  lastStroke = read;
+  at = row + 1;
+  input.value = "";
+  slip("");
+  draw();
+  const answer = await send({ path: `${push.path}[${row}].${field}`, value, read_at: frozen ? undefined : iso(read, true) });
+  if (answer && answer.refused) {
+    local.delete(row);
+    slip(`${push ? push.called[row] : ""} mm: ${answer.refused}`);
+    document.dispatchEvent(new CustomEvent("vadum:refresh"));
+  }
+}
+
+async function mend(value) {
+  const row = back;
+  const one = shown(row);
+  const struck = [one.entry, one.missed ? one.missedEntry : ""].filter(Boolean);
+  back = null;
+  input.value = "";
+  if (value !== one.div) {
+    const entry = { path: `${push.path}[${row}].ring_div`, value };
+    const reason = "slip, corrected while reading";
+    draw();
+    await send(struck.length ? { ...entry, strikes: struck, reason } : entry);
+  } else draw();
+}
+
+function goBack(row) {
+  if (local.has(row)) return slip("Still being sent: correct it when it has landed.");
+  if (row < 0 || row >= push.rows.length) return leave();
+  back = row;
+  input.value = "";
+  slip("");
+  draw();
+  input.focus();
+}
+
+function leave() {
+  back = null;
+  input.value = "";
+  draw();
+  input.focus();
+}
+
+const note = (words) => push.rows.length && send({ path: `${push.path}[${push.rows.length - 1}].noted`, value: words });
+const miss = () => {
+  if (back === null && at < push.called.length) stroke("missed", "missed");
+  input.focus();
+};
+
+function keep() {
+  const typed = input.value.trim();
+  if (!typed) return back !== null ? leave() : slip("Nothing typed. m: missed it.");
+  if (!NUMBER.test(typed)) {
+    input.select();
+    return slip(`${typed} is not a number.`);
+  }
+  if (back !== null) mend(typed);
+  else if (at < push.called.length) stroke("ring_div", typed);
+  input.focus();
+}
+
+input.addEventListener("keydown", (event) => {
+  const empty = !input.value;
+  if (event.key === "Enter") keep();
+  else if (empty && (event.key === "m" || event.key === "-")) miss();
+  else if (event.key === "ArrowUp" || (empty && event.key === "Backspace")) goBack((back ?? push.rows.length) - 1);
+  else if (event.key === "ArrowDown" && back !== null) goBack(back + 1);
+  else if (event.key === "Escape" && back !== null) leave();
+  else return;
+  event.preventDefault();
+  event.stopPropagation();
+});
+pick("keep").addEventListener("click", keep);
+pick("miss").addEventListener("click", miss);
+pick("back").addEventListener("click", () => goBack(push.rows.length - 1));
+document.addEventListener("vadum:shown", take);
+
+// Between strokes: how long until the next call, by the pace the school wants.
+function tick() {
+  if (!push || frozen || at === 0 || at >= push.called.length || !lastStroke || back !== null) return;
+  const left = (lastStroke + 1000 * push.waits[at] - now()) / 1000;
+  pick("words").textContent = left > 0 ? `call the ring at, in ${Math.ceil(left)} s` : left > -8 ? "call the ring at: now" : "call the ring at";
+  if (left <= 0 && left > -2 && sounded !== at) {
+    sounded = at;
+    play("due");
+  }
+}
+setInterval(tick, 200);
+
+// The zero is drawn by dragging its mark, or typed; with a reason, beside the computed one.
+const zeroDialog = document.getElementById("zero");
+function drawZero(zero, mm) {
+  document.getElementById("zero-what").textContent = `${zero.words}: computed ${zero.computed} mm. Both stay on the tape.`;
+  const typed = document.getElementById("zero-mm");
+  const why = document.getElementById("zero-why");
+  typed.value = mm ?? zero.shown;
+  why.value = "";
+  zeroDialog.returnValue = "";
+  zeroDialog.onclose = async () => {
+    document.dispatchEvent(new CustomEvent("vadum:refresh"));
+    if (zeroDialog.returnValue !== "keep") return;
+    const [before, because] = zero.entries;
+    const again = (id) => (id ? { strikes: [id], reason: why.value } : { reason: why.value });
+    await send({ path: zero.path, value: typed.value.trim(), ...again(before) });
+    await send({ path: zero.because, value: why.value.trim(), ...again(because) });
+  };
+  zeroDialog.showModal();
+  (mm ? why : typed).focus();
+}
+const zeros = () => JSON.parse(desk.querySelector("[data-calling]").textContent).zeros;
+desk.addEventListener("click", (event) => {
+  const drawn = event.target.closest("[data-draw-zero]");
+  if (drawn) drawZero(zeros()[Number(drawn.dataset.drawZero)]);
+});
+document.addEventListener("vadum:dragged", (event) => {
+  const zero = zeros().find((z) => z.path === event.detail.path);
+  if (zero) drawZero(zero, event.detail.value.toFixed(2));
+});
+
+take();

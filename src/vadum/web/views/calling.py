@@ -1,0 +1,94 @@
+"""What the call desk shows of a push: the next call, the readings so far, the pace, and the zero."""
+
+from typing import Any, cast
+
+from vadum.soil.bearing.calling import next_call, pace
+from vadum.soil.bearing.ends import Found, all_found, force_of, penetration_of
+from vadum.soil.bearing.record import BearingRecord, CalledRow, End, Stopped
+from vadum.soil.bearing.school import BearingSchool
+from vadum.soil.outcome import Advice
+from vadum.tape.runs import Read
+
+STOPS: tuple[Stopped, ...] = ("ring at its limit", "reaction lifted", "stone under the plunger", "gauge at its end")
+NOTES = ("datum jumped", "gauge stuck")
+
+
+def _entry(read: Read, path: str) -> dict[str, str]:
+    entry = read.folded.came_from.get(path)
+    if entry is None:
+        return {"id": "", "value": ""}
+    value = entry.value.get(path.rpartition(".")[2]) if isinstance(entry.value, dict) else entry.value
+    return {"id": entry.id, "value": str(value)}
+
+
+def _row(read: Read, end: End, i: int, row: CalledRow, record: BearingRecord, school: BearingSchool) -> dict[str, Any]:
+    path = f"{end.rows_path}[{i}]"
+    taken = _entry(read, f"{path}.ring_div")
+    missed = _entry(read, f"{path}.missed")
+    force = force_of(end, i, record.ring())
+    at = penetration_of(end, i, school)
+    source = read.folded.came_from.get(f"{path}.ring_div")
+    return {
+        "at": "" if at is None else f"{at:.2f}",
+        "div": taken["value"] if row.ring_div is not None else "",
+        "kn": "" if force is None else f"{force:.2f}",
+        "entry": taken["id"],
+        "missed": row.missed is not None and row.ring_div is None,
+        "missedEntry": missed["id"],
+        "noted": row.noted or "",
+        "by": "" if source is None or source.source == "hand" else source.source,
+    }
+
+
+def push_now(read: Read, advice: Advice) -> tuple[End, BearingSchool] | None:
+    """The push that the advice asks a called reading of; None when it asks for something else."""
+    record, school = cast(BearingRecord, read.folded.record), cast(BearingSchool, read.school)
+    if not advice.wants or read.run.state != "open":
+        return None
+    wanted = advice.wants[0].partition("[")
+    if not wanted[1] or not wanted[2].endswith(".ring_div"):
+        return None
+    # A push that has no seating yet is not among the record's ends, but nor is it called.
+    return next(((e, school) for e in record.ends() if e.rows_path == wanted[0]), None)
+
+
+def _zero(read: Read, found: Found) -> dict[str, Any]:
+    prefix = found.end.prefix
+    return {
+        "words": found.end.words,
+        "path": f"{prefix}zero_mm",
+        "because": f"{prefix}zero_because",
+        "entries": [e["id"] for e in (_entry(read, f"{prefix}zero_mm"), _entry(read, f"{prefix}zero_because"))],
+        "shown": f"{found.shift_mm:.2f}",
+        "computed": "" if found.computed is None else f"{found.computed.shift_mm:.2f}",
+    }
+
+
+def calling(read: Read) -> dict[str, Any]:
+    """The data of the call panel, and of the zeros that an analyst may draw."""
+    record, school = cast(BearingRecord, read.folded.record), cast(BearingSchool, read.school)
+    zeros = [_zero(read, f) for f in all_found(record, school) if len(f.points) >= 5]
+    advice = read.method.advise(record, school, read.outcome, read.run.started_at)
+    its = push_now(read, advice)
+    if its is None:
+        return {"now": None, "zeros": zeros}
+    end, school = its
+    call, rate = next_call(end, school), pace(end, school)
+    last = next((r.read_at for r in reversed(end.rows) if r.read_at is not None), None)
+    return {
+        "zeros": zeros,
+        "now": {
+            "words": end.words,
+            "path": end.rows_path,
+            "called": [f"{at:.2f}" for at in school.called_mm],
+            "waits": [round(school.interval_s(i), 2) for i in range(len(school.called_mm))],
+            "at": call.row if call else len(end.rows),
+            "rows": [_row(read, end, i, r, record, school) for i, r in enumerate(end.rows)],
+            "pace": None if rate is None else {"word": rate.word, "rate": f"{rate.mm_min:.2f}", "place": rate.place},
+            "rate": f"{school.rate_mm_min:g}",
+            "lastMs": int(last.timestamp() * 1000) if last else 0,
+            "stop": f"{end.prefix}stopped",
+            "stops": list(STOPS),
+            "notes": list(NOTES),
+        },
+    }
