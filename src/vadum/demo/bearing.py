@@ -43,6 +43,12 @@ KIT: tuple[tuple[str, str, str, dict[str, Any], int], ...] = (
         80,
     ),
 )
+# Simulated: they start by themselves when they are first listened to. The ground under the frame is the demo's apron.
+INSTRUMENTS = (
+    ("FR-1", "load frame, simulated", "simulated://frame?percent=48&loose_mm=0.2&seated_div=20&seed=4", "frame"),
+    ("BL-1", "balance by the window, simulated", "simulated://balance?mass_g=168.92", "balance"),
+    ("LV-1", "level sensor, simulated", "simulated://level?level_mm=300", "level"),
+)
 R3, R5 = Ring((), 12.6, 2200), Ring(table_of(TABLE), None, None)
 
 
@@ -52,6 +58,14 @@ def bearing_kit(b: Builder) -> None:
         new = {"kind": kind, "code": code, "title": title, "interval_days": 365}
         item = kit.add_item(b.session, NewItem.model_validate(new))
         kit.add_calibration(b.session, item, CALIBRATIONS[kind].model_validate(seen), "TO", b.ago(days=days))
+
+
+def instruments(b: Builder) -> None:
+    """The simulated instruments, registered as real ones are."""
+    for code, title, address, profile in INSTRUMENTS:
+        item = kit.add_item(b.session, NewItem(kind="instrument", code=code, title=title))
+        read = CALIBRATIONS["instrument"].model_validate({"address": address, "profile": profile})
+        kit.add_calibration(b.session, item, read, "TO", b.ago(days=30))
 
 
 def _push(
@@ -192,5 +206,6 @@ def _spots(b: Builder) -> None:
 def bearing(b: Builder) -> None:
     """All of them."""
     bearing_kit(b)
+    instruments(b)
     _moulds(b)
     _spots(b)

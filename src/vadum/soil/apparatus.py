@@ -83,6 +83,17 @@ class SurchargeCalibration(Part):
     surcharge_kg: Number = Field(title="mass together", gt=0)
 
 
+class InstrumentSetup(Part):
+    """Where an instrument is heard, and how its lines are read."""
+
+    address: str = Field(
+        title="address: a serial port, or socket://host:port",
+        max_length=300,
+        pattern=r"^(socket://[A-Za-z0-9.\-\[\]:]+:\d{1,5}|/dev/[A-Za-z0-9._/\-]+|COM\d{1,3}|simulated://(frame|balance|level)(\?[a-z0-9_=&.,\-]*)?)$",
+    )
+    profile: str = Field(title="parsing profile", max_length=40, pattern=r"^[a-z][a-z0-9_]*$")
+
+
 CALIBRATIONS: dict[str, type[Part]] = {
     "mould": MouldCalibration,
     "ring": RingCalibration,
@@ -93,6 +104,7 @@ CALIBRATIONS: dict[str, type[Part]] = {
     "gauge": GaugeCalibration,
     "plunger": PlungerCalibration,
     "surcharge": SurchargeCalibration,
+    "instrument": InstrumentSetup,
 }
 
 

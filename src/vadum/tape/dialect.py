@@ -69,10 +69,10 @@ def stored(connection: Connection, at: datetime) -> Any:
     return processor(at) if processor else at
 
 
-def refuse_changes(connection: Connection) -> None:
-    """Triggers that refuse updates and deletes on the append-only tables."""
+def refuse_changes(connection: Connection, tables: tuple[str, ...] = APPEND_ONLY) -> None:
+    """Triggers that refuse updates and deletes on append-only tables."""
     if connection.dialect.name == "sqlite":
-        for table in APPEND_ONLY:
+        for table in tables:
             for verb in ("UPDATE", "DELETE"):
                 connection.execute(
                     text(
@@ -83,11 +83,11 @@ def refuse_changes(connection: Connection) -> None:
         return
     connection.execute(
         text(
-            "CREATE FUNCTION refuse_change() RETURNS trigger LANGUAGE plpgsql AS "
+            "CREATE OR REPLACE FUNCTION refuse_change() RETURNS trigger LANGUAGE plpgsql AS "
             "$$ BEGIN RAISE EXCEPTION '% is append only', TG_TABLE_NAME; END $$"
         )
     )
-    for table in APPEND_ONLY:
+    for table in tables:
         connection.execute(
             text(
                 f"CREATE TRIGGER {table}_append_only BEFORE UPDATE OR DELETE ON {table} "

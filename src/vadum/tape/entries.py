@@ -16,7 +16,7 @@ from sqlmodel import Session
 from vadum.soil.errors import FieldError, VadumError
 from vadum.soil.readings import Moment, Part
 from vadum.tape.dialect import Prepared, stored
-from vadum.tape.tables import Entry, Run
+from vadum.tape.tables import IN_HAND, Entry, Run
 
 GENESIS = "0" * 64
 EVENTS = (
@@ -26,6 +26,8 @@ EVENTS = (
     "@signed",
     "@checked",
     "@reopened",
+    "@instrument",
+    "@revealed",
 )
 _PATH = re.compile(r"(?P<name>[a-z][a-z0-9_]*)(\[(?P<index>\d{0,4})\](\.(?P<field>[a-z][a-z0-9_]*))?)?")
 MOST_ROWS = 2000
@@ -215,7 +217,7 @@ def append_to(
             raise FieldError("id", "this id belongs to an entry of another run")
         return _taped(stands), False
     state, code = _STATE.run(connection, {"run": run_id}).fetchone()
-    if state != "open" and not new.path.startswith("@"):
+    if state not in IN_HAND and not new.path.startswith("@"):
         raise RunClosed(f"{code} is {state}; reopen it with a reason first")
     if entries is None and (new.strikes or "[" in new.path):
         entries = _read(connection, run_id, 0)

@@ -11,6 +11,7 @@ from vadum.soil.errors import FieldError
 from vadum.soil.readings import Moment, Number
 from vadum.tape.tables import Job, Owed, Run, Sample, Spot
 
+PRACTICE_JOB = "PRACTICE"  # made by the program, shown nowhere on the ground
 SPOT_KINDS = ("test pit", "borehole", "chainage", "stockpile")
 SAMPLE_KINDS = ("bag", "tub", "ring", "tube", "block")
 
@@ -77,6 +78,8 @@ def add_job(session: Session, new: NewJob, now: datetime) -> Job:
     """Make a job; raises FieldError when its code is taken."""
     if session.execute(select(Job).where(col(Job.code) == new.code)).first():
         raise FieldError("code", f"{new.code!r} is taken by another job")
+    if new.code.upper() == PRACTICE_JOB:
+        raise FieldError("code", f"{new.code!r} is kept for practice")
     job = Job(**new.model_dump(), created_at=now)
     session.add(job)
     session.flush()
@@ -105,6 +108,18 @@ def add_sample(session: Session, spot: Spot, new: NewSample) -> Sample:
     return sample
 
 
+def practice_place(session: Session, now: datetime) -> Place:
+    """The sample that nobody dug: every run of practice stands on it."""
+    row = session.execute(_places().where(col(Job.code) == PRACTICE_JOB)).first()
+    if row:
+        return Place(*row)
+    job = Job(code=PRACTICE_JOB, title="Practice", created_at=now)
+    session.add(job)
+    session.flush()
+    spot = add_spot(session, job, NewSpot(code="practice"))
+    return Place(add_sample(session, spot, NewSample(code="virtual soil", kind="tub")), spot, job)
+
+
 def _places() -> Any:
     return (
         select(Sample, Spot, Job)
@@ -127,12 +142,13 @@ def places(session: Session, job_id: int) -> list[Place]:
 
 def newest_places(session: Session, most: int = 30) -> list[Place]:
     """The samples last made."""
-    return [Place(*row) for row in session.execute(_places().order_by(col(Sample.id).desc()).limit(most))]
+    real = _places().where(col(Job.code) != PRACTICE_JOB)
+    return [Place(*row) for row in session.execute(real.order_by(col(Sample.id).desc()).limit(most))]
 
 
 def jobs(session: Session, page: int = 1, size: int = 50) -> list[Job]:
     """Jobs, newest first, a page at a time."""
-    query = select(Job).order_by(col(Job.created_at).desc()).offset((page - 1) * size).limit(size)
+    query = select(Job).where(col(Job.code) != PRACTICE_JOB).order_by(col(Job.created_at).desc()).offset((page - 1) * size).limit(size)
     return list(session.execute(query).scalars())
 
 
@@ -172,12 +188,14 @@ def search(session: Session, text: str, most: int = 12) -> tuple[list[Place], li
     found = (
         _places()
         .where(
-            or_(holds(Sample.code), holds(Sample.description), holds(Spot.code), holds(Spot.code + " " + Sample.code))
+            or_(holds(Sample.code), holds(Sample.description), holds(Spot.code), holds(Spot.code + " " + Sample.code)),
+            col(Job.code) != PRACTICE_JOB,
         )
         .limit(most)
     )
     runs = select(Run).where(holds(Run.code)).order_by(col(Run.started_at).desc()).limit(most)
-    named = select(Job).where(or_(holds(Job.code), holds(Job.title))).limit(most)
+    real = col(Job.code) != PRACTICE_JOB
+    named = select(Job).where(or_(holds(Job.code), holds(Job.title)), real).limit(most)
     return (
         [Place(*row) for row in session.execute(found)],
         list(session.execute(runs).scalars()),

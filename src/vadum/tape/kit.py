@@ -28,6 +28,7 @@ KINDS = {
     "gauge": "Dial gauges",
     "plunger": "Plungers",
     "surcharge": "Surcharge discs",
+    "instrument": "Instruments",
 }
 
 
@@ -48,6 +49,7 @@ class NewItem(BaseModel):
         "gauge",
         "plunger",
         "surcharge",
+        "instrument",
     ]
     code: str = Field(min_length=1, max_length=40)
     title: str = Field("", max_length=120)
@@ -168,6 +170,21 @@ def add_calibration(session: Session, item: KitItem, seen: Part, by: str, at: da
     return add_event(session, item, "calibration", seen.model_dump(), by, at, passes(item.kind, seen))
 
 
+def instrument(session: Session, code: str) -> tuple[str, str]:
+    """Address and parsing profile of a registered instrument; raises FieldError when there is none."""
+    item = find(session, "instrument", code)
+    last = state(session, item, date.today()).last if item else None
+    if last is None:
+        raise FieldError("instrument", f"{code!r} is not registered in the kit with its address")
+    return str(last[1]["address"]), str(last[1]["profile"])
+
+
+def instruments(session: Session) -> list[KitItem]:
+    """Every registered instrument, by its code."""
+    query = select(KitItem).where(col(KitItem.kind) == "instrument").order_by(col(KitItem.code))
+    return list(session.execute(query).scalars())
+
+
 def brought_by(session: Session, field: str, code: str, today: date) -> dict[str, Any]:
     """Readings that naming a piece of kit brings with it, by field name; empty for an unknown number."""
     kind = "cup" if field == "device" else (field if field in KINDS else None)
@@ -188,12 +205,12 @@ def brought_by(session: Session, field: str, code: str, today: date) -> dict[str
     if kind in CALIBRATIONS:
         if not now.last:
             return {}
-        held = {name: value for name, value in now.last[1].items() if value is not None}
+        calibrated = {name: value for name, value in now.last[1].items() if value is not None}
         # The calibration that held then, and whether it had lapsed, stand on the run's own tape.
         state_of = {f"{kind}_in_date": "yes" if now.word in ("in date", "lapses soon") else "no"}
         if now.due_on:
             state_of[f"{kind}_due_on"] = now.due_on.isoformat()
-        return held | state_of
+        return calibrated | state_of
     brought: dict[str, Any] = {"tested_on": today.isoformat()}
     looks = [(event, data) for event, data in now.events if event.kind == "inspection"]
     if looks and now.due_on:

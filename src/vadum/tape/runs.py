@@ -17,10 +17,11 @@ from vadum.soil.register import METHODS, method
 from vadum.tape import kit
 from vadum.tape.entries import NewEntry, Taped, TapeError, append, parse, read_tape
 from vadum.tape.fold import Folded, collision_verdicts, fold
-from vadum.tape.ground import Place, place
-from vadum.tape.tables import Person, Run
+from vadum.tape.ground import PRACTICE_JOB, Place, place
+from vadum.tape.tables import Person, Run, Trace
 
 STATES = ("open", "signed", "checked")
+PRACTICE_STATES = ("practice", "revealed")
 LONGEST_WAIT = timedelta(days=7)  # a tablet that stayed in the field over a week-end
 
 
@@ -121,15 +122,18 @@ def start(
             raise FieldError("material", f"{material!r} is no run of this sample")
         if spent(session, origin) and not reason:
             raise FieldError("reason", f"the specimen of {material} is oven-dried and spent; say why it is used again")
-    highest = session.execute(select(func.max(Run.number)).where(col(Run.method) == its.name)).scalar_one()
-    number = (highest or 0) + 1
+    # Practice counts downward, so that no number of a real run is used up by it.
+    practising = place.job.code == PRACTICE_JOB
+    ends = func.min(Run.number) if practising else func.max(Run.number)
+    reached = session.execute(select(ends).where(col(Run.method) == its.name)).scalar_one() or 0
+    number = min(reached, 0) - 1 if practising else max(reached, 0) + 1
     run = Run(
-        code=f"{its.code}-{number:02d}",
+        code=f"{'PR-' if practising else ''}{its.code}-{abs(number):02d}",
         method=its.name,
         number=number,
         school=school.name,
         sample_id=place.sample.id or 0,
-        state="open",
+        state="practice" if practising else "open",
         started_at=at,
     )
     session.add(run)
@@ -141,6 +145,8 @@ def start(
         "material": material,
         "sample": place.words,
     }
+    if practising:
+        event["practice_seed"] = given.get("seed", "0")
     new = NewEntry(id=uuid.UUID(given["id"]) if "id" in given else uuid.uuid4(), path="@started", value=event)
     append(session, run, new.model_copy(update={"reason": reason}), by.initials, at)
     for path, value in its.begins_with(school):
@@ -254,7 +260,7 @@ def note_step(
     new = NewEntry(path=path, value={"key": key, "state": state}, reason=reason)
     if entry_id:
         new = new.model_copy(update={"id": uuid.UUID(entry_id)})
-    if run.state != "open":
+    if not run.in_hand:
         raise NotAllowed(f"{run.code} is {run.state}; reopen it with a reason first")
     append(session, run, new, by.initials, at)
 
@@ -269,6 +275,8 @@ def reported(read: Read) -> dict[str, str]:
 
 def sign(session: Session, run: Run, by: Person, at: datetime, reason: str = "") -> Taped:
     """A technician signs the run as it stands. Unfinished, it needs a reason, which the sheet shows."""
+    if run.state in PRACTICE_STATES:
+        raise NotAllowed(f"{run.code} is practice: it is never signed and never in a dossier")
     if run.state != "open":
         raise NotAllowed(f"{run.code} is {run.state} already")
     read = compute(run, read_tape(session, run.id or 0))
@@ -316,8 +324,8 @@ def check(session: Session, run: Run, by: Person, at: datetime) -> Taped:
 
 def reopen(session: Session, run: Run, by: Person, at: datetime, reason: str) -> Taped:
     """A signed or checked run is opened again, with a reason."""
-    if run.state == "open":
-        raise NotAllowed(f"{run.code} is open")
+    if run.in_hand or run.state in PRACTICE_STATES:
+        raise NotAllowed(f"{run.code} is {run.state}: it is not reopened")
     if not reason.strip():
         raise FieldError("reason", "say why the run is reopened")
     if run.state == "checked" and by.role not in ("checker", "manager"):
@@ -325,6 +333,45 @@ def reopen(session: Session, run: Run, by: Person, at: datetime, reason: str) ->
     was = run.state
     run.state = "open"
     return append(session, run, NewEntry(path="@reopened", value={"was": was}, reason=reason), by.initials, at)[0]
+
+
+def reveal(session: Session, run: Run, by: Person, at: datetime) -> Taped:
+    """Practice is over: its soil is shown and no reading is added any more."""
+    if run.state != "practice":
+        raise NotAllowed(f"{run.code} is {run.state}: there is nothing to reveal")
+    run.state = "revealed"
+    return append(session, run, NewEntry(path="@revealed", value={"finished": True}), by.initials, at)[0]
+
+
+def note_instrument(
+    session: Session, run: Run, instrument: str, state: str, by: Person | str, at: datetime, detail: str = ""
+) -> Taped:
+    """On the tape: an instrument is listened to, its line is lost or back, it is left."""
+    initials = by if isinstance(by, str) else by.initials
+    event = NewEntry(path="@instrument", value={"instrument": instrument, "state": state, "detail": detail[:200]})
+    return append(session, run, event, initials, at)[0]
+
+
+def listens_to(read: Read) -> tuple[str, str] | None:
+    """The instrument that a run listens to and who let it, by its tape; None when it was left."""
+    event = read.folded.last_event("@instrument")
+    if event is None or event.value["state"] == "left":
+        return None
+    began = next(e for e in reversed(read.folded.events) if e.path == "@instrument" and e.value["state"] == "listening")
+    return str(event.value["instrument"]), began.by
+
+
+def keep_trace(session: Session, run_id: int, instrument: str, channels: str, rows: list[str]) -> None:
+    """Keep raw samples as they came: one row of the table for about a second of them."""
+    session.add(
+        Trace(run_id=run_id, instrument=instrument, channels=channels, samples=len(rows), data="\n".join(rows))
+    )
+
+
+def traces(session: Session, run_id: int) -> list[Trace]:
+    """A run's raw samples, in the order they came."""
+    query = select(Trace).where(col(Trace.run_id) == run_id).order_by(col(Trace.id))
+    return list(session.execute(query).scalars())
 
 
 def find(session: Session, code: str) -> Run | None:

@@ -8,6 +8,9 @@ from sqlmodel import Field, SQLModel
 from vadum.tape.columns import UTCDateTime
 
 
+IN_HAND = ("open", "practice")
+
+
 class Person(SQLModel, table=True):
     """Someone who may sign in."""
 
@@ -110,6 +113,11 @@ class Run(SQLModel, table=True):
     started_at: datetime = Field(sa_type=UTCDateTime)
     last_seq: int = 0
 
+    @property
+    def in_hand(self) -> bool:
+        """Whether readings may be entered: an open run, or one of practice whose soil is still hidden."""
+        return self.state in IN_HAND
+
 
 class Entry(SQLModel, table=True):
     """One thing read or done. Never updated, never deleted: triggers refuse it."""
@@ -127,6 +135,17 @@ class Entry(SQLModel, table=True):
     reason: str = Field(default="", sa_column=Column(Text, nullable=False))
     previous_hash: str = Field(max_length=64)
     hash: str = Field(max_length=64)
+
+
+class Trace(SQLModel, table=True):
+    """About a second of an instrument's raw samples, as CSV rows: number, its time in s, channels. Never changed."""
+
+    id: int | None = Field(default=None, primary_key=True)
+    run_id: int = Field(foreign_key="run.id", index=True)
+    instrument: str = Field(max_length=40)
+    channels: str = Field(max_length=200)
+    samples: int
+    data: str = Field(sa_column=Column(Text, nullable=False))
 
 
 class ColumnMatch(SQLModel, table=True):

@@ -16,6 +16,7 @@ from markupsafe import Markup, escape
 from sqlmodel import Session
 
 from vadum.bench.foreman import Foreman
+from vadum.instruments.station import Stations
 from vadum.soil.errors import VadumError
 from vadum.soil.times import clock, span
 from vadum.soil.working import greek, pretty, with_numbers
@@ -42,29 +43,33 @@ class Listeners:
     """Pages that look at a run, told when its tape grows. Posting happens on threads, listening on the loop."""
 
     def __init__(self) -> None:
-        self._queues: dict[str, set[asyncio.Queue[int]]] = {}
+        self._queues: dict[str, set[asyncio.Queue[tuple[str, str]]]] = {}
         self._loop: asyncio.AbstractEventLoop | None = None
 
-    def listen(self, code: str) -> asyncio.Queue[int]:
-        """A queue that receives the run's newest sequence number."""
+    def listen(self, code: str) -> asyncio.Queue[tuple[str, str]]:
+        """A queue that receives what happens to the run: an event's name and its data."""
         self._loop = asyncio.get_running_loop()
-        queue: asyncio.Queue[int] = asyncio.Queue(maxsize=100)
+        queue: asyncio.Queue[tuple[str, str]] = asyncio.Queue(maxsize=100)
         self._queues.setdefault(code, set()).add(queue)
         return queue
 
-    def leave(self, code: str, queue: asyncio.Queue[int]) -> None:
+    def leave(self, code: str, queue: asyncio.Queue[tuple[str, str]]) -> None:
         """Stop listening."""
         self._queues.get(code, set()).discard(queue)
 
     def tell(self, code: str, seq: int) -> None:
         """The run's tape has grown to seq."""
+        self.say(code, "grown", str(seq))
+
+    def say(self, code: str, event: str, data: str) -> None:
+        """Tell everyone who looks at the run; from any thread. One who does not listen loses figures, never readings."""
         if self._loop is None or not self._queues.get(code):
             return
 
         def put() -> None:
             for queue in self._queues.get(code, set()):
                 if not queue.full():
-                    queue.put_nowait(seq)
+                    queue.put_nowait((event, data))
 
         self._loop.call_soon_threadsafe(put)
 
@@ -88,6 +93,8 @@ class Shop:
         self.shelf = Shelf()
         self.foreman = Foreman(self.shelf)
         self.listeners = Listeners()
+        self.stations = Stations()
+        self.ears: dict[str, Any] = {}  # run code -> its Ear, see vadum.web.listening
         self.version = static_version()
         self.templates = Jinja2Templates(env=environment(self.version))
 

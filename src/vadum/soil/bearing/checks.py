@@ -347,7 +347,7 @@ def nothing_happened(record: BearingRecord, school: BearingSchool) -> Iterator[V
         notes = [(i, r.noted) for i, r in enumerate(end.rows) if r.noted]
         bad = [n for n in notes if n[1] != "line lost"]
         level: Level = "redo" if bad else "watch"
-        i, words = (bad or notes or [(0, "")])[0]
+        i, words = (bad or notes)[0] if notes else (0, None)
         at_mm = penetration_of(end, i, school)
         yield ruling(
             "gauge and datum undisturbed",

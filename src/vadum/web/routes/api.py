@@ -7,7 +7,8 @@ from fastapi.responses import Response
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from sqlmodel import Session
 
-from vadum.soil.apparatus import CALIBRATIONS
+from vadum.instruments.profile import profile
+from vadum.soil.apparatus import CALIBRATIONS, InstrumentSetup
 from vadum.soil.errors import FieldError
 from vadum.soil.inspection import CupInspection
 from vadum.soil.readings import Number
@@ -216,6 +217,10 @@ def add_apparatus_calibration(its: TheShop, me: Me, kind: str, code: str, seen: 
         first = error.errors()[0]
         field = str(first["loc"][0]) if first["loc"] else "calibration"
         raise FieldError(field, first["msg"].removeprefix("Value error, ")) from None
+    if isinstance(read, InstrumentSetup):
+        if me.role == "technician":
+            raise NotAllowed("an instrument's address is set by a checker or a manager")
+        profile(read.profile)
     with its.database.writing() as session:
         event = kit.add_calibration(session, _item(session, kind, code), read, me.initials, its.now())
         passed = event.passed

@@ -5,6 +5,7 @@ from typing import Any, get_args
 from fastapi import APIRouter, Request
 from pydantic.fields import FieldInfo
 
+from vadum.instruments.profile import profiles
 from vadum.soil.apparatus import CALIBRATIONS
 from vadum.soil.inspection import CupInspection
 from vadum.soil.readings import unit_of
@@ -48,4 +49,5 @@ def item_page(request: Request, its: TheShop, me: Me, session: Reading, kind: st
         calibration=CALIBRATIONS[kind].model_fields if kind in CALIBRATIONS else None,
         unit_of=unit_of,
         options_of=options_of,
+        profiles=sorted(profiles()) if kind == "instrument" else (),
     )

@@ -12,7 +12,7 @@ from sse_starlette.sse import EventSourceResponse
 from vadum.figures.register import figure
 from vadum.paper.sheet import Sheet, as_csv, as_json, chart_svg, pdf, sheet_of
 from vadum.soil.times import clock
-from vadum.tape import people, runs
+from vadum.tape import kit, people, runs
 from vadum.tape.entries import NewEntry
 from vadum.tape.runs import Read
 from vadum.tape.tables import Person, Run
@@ -86,7 +86,7 @@ def desk_values(
         "opened": step,
         "cautions": desk.cautions_unread(read, shown),
         "caution_key": shown.step.key if shown else "",
-        "fields": desk.fields(read, paths, now) if read.run.state == "open" else [],
+        "fields": desk.fields(read, paths, now) if read.run.in_hand else [],
         "focus": field,
         "strip": desk.strip(read, now),
         "came_from": read.folded.came_from,
@@ -132,6 +132,7 @@ def desk_page(
     start = fragments(request, values, read)
     values |= {"spec": desk.embedded(spec), "asks": start["asks"], "pick": picture.pick, "seq": read.run.last_seq}
     values["rows"], values["noun"] = desk.leave_out_rows(read)
+    values["instruments"] = kit.instruments(session) if read.run.in_hand else []
     values.pop("me")
     values.pop("now")
     return page(request, f"desk/{read.method.name}.html", me, place="", **values)
@@ -145,14 +146,14 @@ def desk_parts(request: Request, its: TheShop, me: Me, session: Reading, code: s
 
 @router.get("/runs/{code}/events", include_in_schema=False)
 async def desk_events(request: Request, its: TheShop, me: Me, code: str) -> Any:
-    """Told when the tape grows."""
+    """Told when the tape grows, and an instrument's figures as they come."""
     queue = its.listeners.listen(code)
 
     async def stream() -> AsyncIterator[dict[str, str]]:
         try:
             while True:
-                seq = await queue.get()
-                yield {"event": "grown", "data": str(seq)}
+                event, data = await queue.get()
+                yield {"event": event, "data": data}
         finally:
             its.listeners.leave(code, queue)
 
@@ -172,6 +173,8 @@ def _told(request: Request, its: Shop, me: Person, code: str, step: str = "") ->
     with its.database.reading() as session:
         run = the_run(session, code)
         its.listeners.tell(code, run.last_seq)
+        if code in its.ears:
+            its.ears[code].refresh()
         return _fresh(request, its, session, run, me, step)
 
 

@@ -43,7 +43,7 @@ def _row(read: Read, end: End, i: int, row: CalledRow, record: BearingRecord, sc
 def push_now(read: Read, advice: Advice) -> tuple[End, BearingSchool] | None:
     """The push that the advice asks a called reading of; None when it asks for something else."""
     record, school = cast(BearingRecord, read.folded.record), cast(BearingSchool, read.school)
-    if not advice.wants or read.run.state != "open":
+    if not advice.wants or not read.run.in_hand:
         return None
     wanted = advice.wants[0].partition("[")
     if not wanted[1] or not wanted[2].endswith(".ring_div"):

@@ -57,14 +57,13 @@ def virtual(seed: int, school: MouldSchool, mistake: str | None = None) -> Trial
     bottom = top._replace(a_kn_mm=top.a_kn_mm * dice.uniform(1.0, 1.08))
     seating = seating_n(percent, school.seating_classes) * (5 if mistake == "seating" else 1)
     seated = round(2 * seating / FACTOR_N_DIV) / 2
-    options = {"pace": 1.5 if mistake == "fast" else 1.0}
+    pace = 1.5 if mistake == "fast" else 1.0
     reads = [i for i, p in enumerate(school.called_mm) if p >= school.first_mm - 0.6][:4]
     gone = tuple(reads) if mistake == "missed" else ()
+    later = tested + timedelta(minutes=25)
     ends = {
-        "top": called_rows(top, school, FACTOR_N_DIV, seated, tested, dice, missed=gone, **options),
-        "bottom": called_rows(
-            bottom, school, FACTOR_N_DIV, seated, tested + timedelta(minutes=25), dice, missed=gone, **options
-        ),
+        "top": called_rows(top, school, FACTOR_N_DIV, seated, tested, dice, pace=pace, missed=gone),
+        "bottom": called_rows(bottom, school, FACTOR_N_DIV, seated, later, dice, pace=pace, missed=gone),
     }
     swell = dice.uniform(0.1, 0.6)
     rows = tuple(

@@ -188,6 +188,15 @@ pick("keep").addEventListener("click", keep);
 pick("miss").addEventListener("click", miss);
 pick("back").addEventListener("click", () => goBack(push.rows.length - 1));
 document.addEventListener("vadum:shown", take);
+// A digit typed anywhere while the plunger goes in belongs to the call.
+document.addEventListener("keydown", (event) => {
+  if (!push || panel.hidden || document.querySelector("dialog[open]") || event.ctrlKey || event.metaKey || event.altKey) return;
+  if (event.target.matches("input, textarea, select")) return;
+  if (/^[0-9]$/.test(event.key) || (event.key === "m" && event.target === document.body)) input.focus();
+});
+document.addEventListener("vadum:read", () => push && !panel.hidden && input.focus());
+// The gauge's own pace, where an instrument is heard, goes before the pace of the hand's strokes.
+document.addEventListener("vadum:pace", (event) => push && drawPace(event.detail));
 
 // Between strokes: how long until the next call, by the pace the school wants.
 function tick() {

@@ -94,6 +94,7 @@ desk.addEventListener("keydown", (event) => {
     }
     const insist = Boolean(input.value) && input.dataset.insist === input.value;
     const entry = { path: input.dataset.path, value: valueOf(input) };
+    if (input.dataset.taken === input.value && input.dataset.source) entry.source = input.dataset.source;
     // A reading by the clock was read when its first key was pressed, not when it was sent.
     if (input.dataset.touched && !frozen && /^readings\[/.test(entry.path)) entry.read_at = iso(Number(input.dataset.touched));
     keep(entry, { insist, input });
@@ -220,6 +221,7 @@ function listen() {
   ear.addEventListener("grown", (event) => {
     if (Number(event.data) > Number(desk.dataset.seq)) refresh();
   });
+  for (const name of ["live", "line"]) ear.addEventListener(name, (event) => document.dispatchEvent(new CustomEvent(`vadum:${name}`, { detail: JSON.parse(event.data) })));
 }
 document.addEventListener("visibilitychange", () => {
   listen();

@@ -1,0 +1,319 @@
+"""A run's ear: an instrument's samples become live figures, called readings on the tape, and a kept trace."""
+
+import json
+import queue
+import threading
+import time
+from typing import Any, NamedTuple, cast
+
+from sqlmodel import Session
+
+from vadum.instruments.station import Station
+from vadum.instruments.transport import Heard, State
+from vadum.soil.bearing.calling import Sample, Timed, next_call, pace_of, rate_mm_min
+from vadum.soil.bearing.record import BearingRecord, End
+from vadum.soil.bearing.school import BearingSchool
+from vadum.soil.bearing.taking import Event, Taker
+from vadum.soil.errors import FieldError, VadumError
+from vadum.soil.numerics import plain
+from vadum.tape import kit, people, runs
+from vadum.tape.entries import NewEntry
+from vadum.tape.runs import Read
+from vadum.tape.tables import Person, Run
+from vadum.web.context import Shop
+from vadum.web.views.calling import push_now
+
+FLUSH_S = 1.0
+PACE_OVER_S = 6.0  # of the instrument's own time
+SAID: dict[State, str] = {"connected": "line back", "silent": "line silent", "lost": "line lost", "connecting": ""}
+
+
+class Push(NamedTuple):
+    """The push that is being read: its rows' path and the taker that goes along."""
+
+    path: str
+    taker: Taker
+
+
+class Ear:
+    """Listens to one station for one run. Samples come on the station's thread and are only passed on there; the
+    tape is written on a thread of the ear's own, so that a slow disk delays no sample."""
+
+    def __init__(self, its: Shop, code: str, station: Station, by: str) -> None:
+        self.its, self.code, self.station, self.by = its, code, station, by
+        self.offset_mm = 0.0
+        self.takes = False
+        self.heard = 0
+        self.kept = 0
+        self._push: Push | None = None
+        self._school: BearingSchool | None = None
+        self._seen: dict[str, Any] = {}
+        self._work: queue.Queue[Heard | str | None] = queue.Queue()
+        self._trace: list[str] = []
+        self._flushed = time.monotonic()
+        self._lost = False
+        self._thread = threading.Thread(target=self._write, name=f"ear {code}", daemon=True)
+
+    def open(self) -> "Ear":
+        """Begin to listen; gives itself back."""
+        self.refresh()
+        self._thread.start()
+        self.station.hear(self._on_sample, self._on_state)
+        self.show(self.station.state, self.station.why)
+        return self
+
+    def close(self) -> int:
+        """Stop listening, write what is left; how many ears the station still has."""
+        left = self.station.leave(self._on_sample)
+        self._work.put(None)
+        if threading.current_thread() is not self._thread:
+            self._thread.join(timeout=10)
+        return left
+
+    # On the station's thread: no database here.
+
+    def _on_sample(self, heard: Heard) -> None:
+        self.heard += 1
+        self._work.put(heard)
+        self.its.listeners.say(self.code, "live", json.dumps(self.live(heard)))
+
+    def _on_state(self, state: State, why: str) -> None:
+        self.show(state, why)
+        self._work.put(state)
+
+    def show(self, state: State, why: str = "") -> None:
+        """Tell the desks whether the instrument is heard."""
+        self.its.listeners.say(self.code, "line", json.dumps(self.status(state, why)))
+
+    def status(self, state: State, why: str = "") -> dict[str, Any]:
+        """What a desk says of the line."""
+        simulated = self.station.address.startswith("simulated://")
+        return {
+            "instrument": self.station.code,
+            "kind": self.station.profile.kind,
+            "title": self.station.profile.title,
+            "state": state,
+            "why": why,
+            "simulated": simulated,
+            "takes": self.takes,
+            "commands": sorted(self.station.profile.commands),
+        }
+
+    def live(self, heard: Heard) -> dict[str, Any]:
+        """One sample as a desk shows it, with its pace when it is a frame's."""
+        shown: dict[str, Any] = {"seq": heard.seq, "values": {}}
+        for name, value in heard.values.items():
+            value -= self.offset_mm if name == "penetration" else 0.0
+            digits = 3 if name in ("penetration", "force") else 2 if name == "mass" else 1
+            shown["values"][name] = [f"{value:.{digits}f}", self.station.profile.channels[name].unit]
+        if self._school and "penetration" in heard.values:
+            rate = self._rate(heard)
+            if rate is not None and rate > 0.02:
+                pace = pace_of(rate, self._school)
+                shown["pace"] = {"word": pace.word, "rate": f"{pace.mm_min:.2f}", "place": pace.place}
+        return shown
+
+    def _rate(self, heard: Heard) -> float | None:
+        newest = list(self.station.newest)[-200:]
+        rows = [
+            Timed(0, h.seconds, h.values["penetration"])
+            for h in (*newest, heard)
+            if "penetration" in h.values and heard.seconds - h.seconds <= PACE_OVER_S
+        ]
+        return rate_mm_min(rows) if rows and rows[-1].seconds - rows[0].seconds > 1 else None
+
+    # On the ear's own thread.
+
+    def _write(self) -> None:
+        while True:
+            try:
+                work = self._work.get(timeout=FLUSH_S)
+            except queue.Empty:
+                self._flush()
+                continue
+            if work is None:
+                self._flush()
+                return
+            try:
+                if isinstance(work, Heard):
+                    self._sample(work)
+                else:
+                    self._line(work)
+            except VadumError as error:
+                # A signed run, say: the trace goes on, the desk is told, and hand entry is not touched.
+                self.show(self.station.state, str(error))
+
+    def _line(self, state: str) -> None:
+        """A lost line, and its return, stand on the tape."""
+        said = SAID[cast(State, state)]
+        lost = state in ("lost", "silent")
+        if not said or (state == "connected" and not self._lost) or (lost and self._lost):
+            return
+        self._lost = lost
+        self._flush()
+        with self.its.database.writing() as session:
+            runs.note_instrument(
+                session, self._run(session), self.station.code, said, self.by, self.its.now(), self.station.why
+            )
+        self._tell()
+
+    def _sample(self, heard: Heard) -> None:
+        values = ",".join(f"{heard.values.get(c, ''):g}" if c in heard.values else "" for c in self._channels())
+        self._trace.append(f"{'' if heard.seq is None else heard.seq},{heard.seconds:g},{values}")
+        if time.monotonic() - self._flushed >= FLUSH_S:
+            self._flush()
+        sample = self._sample_of(heard)
+        if sample is None or self._push is None or not self.takes:
+            return
+        events = self._push.taker.hear(sample)
+        if events:
+            self._keep(events, heard)
+
+    def _channels(self) -> tuple[str, ...]:
+        return tuple(self.station.profile.channels)
+
+    def _sample_of(self, heard: Heard) -> Sample | None:
+        reading = heard.values.get("ring", heard.values.get("force"))
+        penetration = heard.values.get("penetration")
+        if reading is None or penetration is None:
+            return None
+        return Sample(heard.seconds, penetration - self.offset_mm, reading)
+
+    def _flush(self) -> None:
+        self._flushed = time.monotonic()
+        if not self._trace:
+            return
+        rows, self._trace = self._trace, []
+        with self.its.database.writing() as session:
+            run = self._run(session)
+            runs.keep_trace(session, run.id or 0, self.station.code, "seq,seconds," + ",".join(self._channels()), rows)
+        self.kept += len(rows)
+
+    def _run(self, session: Session) -> Run:
+        run = runs.find(session, self.code)
+        if run is None:
+            raise FieldError("run", f"there is no run {self.code}")
+        return run
+
+    def _keep(self, events: list[Event], heard: Heard) -> None:
+        """Readings on the tape: exactly at the called penetrations, those that a hand has not entered."""
+        assert self._push is not None
+        path = self._push.path
+        with self.its.database.writing() as session:
+            run = self._run(session)
+            read = self.its.shelf.read(session, run)
+            by = people.by_initials(session)[self.by]
+            rows = getattr(read.folded.record, path)
+            for event in events:
+                self._keep_one(session, run, by, path, rows, event, heard)
+        self._tell()
+        self.refresh()
+
+    def _keep_one(
+        self, session: Session, run: Run, by: Person, path: str, rows: tuple[Any, ...], event: Event, heard: Heard
+    ) -> None:
+        source = f"instrument: {self.station.code}"
+        at = self.its.now()
+        if event.what == "noted":
+            if event.row < len(rows) and rows[event.row].noted is None:
+                new = NewEntry(path=f"{path}[{event.row}].noted", value=event.note, source=source)
+                runs.post(session, run, new, by, at, insist=True)
+            return
+        if event.row < len(rows):
+            return  # a hand was quicker: its reading stands
+        value: dict[str, str | int | float | bool | None]
+        if event.sample is None:
+            value = {"missed": "missed", **({"noted": event.note} if event.note else {})}
+        else:
+            field = "ring_div" if "ring" in heard.values else "force_kn"
+            value = {field: plain(event.sample.reading, 7), "elapsed_s": plain(event.sample.seconds, 8)}
+            called = self._push.taker.school.called_mm[event.row] if self._push else 0.0
+            if abs(event.sample.penetration_mm - called) > 1e-9:
+                value["penetration_mm"] = f"{event.sample.penetration_mm:.3f}"
+            if "vehicle" in heard.values:
+                value["vehicle_mm"] = plain(heard.values["vehicle"], 5)
+        runs.post(session, run, NewEntry(path=f"{path}[{event.row}]", value=value, source=source), by, at, insist=True)
+
+    def _tell(self) -> None:
+        with self.its.database.reading() as session:
+            self.its.listeners.tell(self.code, self._run(session).last_seq)
+
+    def refresh(self) -> None:
+        """Look which push is being read: called after each change of the tape."""
+        with self.its.database.reading() as session:
+            read = self.its.shelf.read(session, self._run(session))
+        self._school = read.school if isinstance(read.school, BearingSchool) else None
+        its = self._pushed(read)
+        if its is None:
+            self._push, ended = None, self.takes
+            self.takes = False
+            if ended:
+                self.show(self.station.state)
+            return
+        end, school = its
+        call = next_call(end, school)
+        row = call.row if call else len(end.rows)
+        if self._push is None or self._push.path != end.rows_path:
+            self._push = Push(end.rows_path, Taker(school, row))
+            self.takes = False  # a new end is seated and started by a person
+        else:
+            self._push.taker.row = max(self._push.taker.row, row)
+
+    def _pushed(self, read: Read) -> tuple[End, BearingSchool] | None:
+        if not isinstance(read.folded.record, BearingRecord):
+            return None
+        advice = read.method.advise(read.folded.record, read.school, read.outcome, read.run.started_at)
+        return push_now(read, advice)
+
+    def begin(self, start: bool) -> bool:
+        """Take readings from here on: the gauge counts from where it stands; the motor is started where it can be."""
+        if self._push is None:
+            raise FieldError("instrument", "no push is ready to be read: seat the plunger first")
+        newest = self.station.newest[-1] if self.station.newest else None
+        if newest is None or self.station.state != "connected":
+            raise FieldError("instrument", f"{self.station.code} is not heard: {self.station.state}")
+        if self._push.taker.row == 0:
+            self.offset_mm = newest.values.get("penetration", 0.0)
+        self._push = Push(self._push.path, Taker(self._push.taker.school, self._push.taker.row))
+        self.takes = True
+        started = self.station.link.command("start") if start else False
+        self.show(self.station.state)
+        return started
+
+    def stop(self) -> None:
+        """Read by hand again; the motor is stopped where it can be."""
+        self.takes = False
+        self.station.link.command("stop")
+        self.show(self.station.state)
+
+
+def attach(its: Shop, session: Session, run: Run, instrument: str, by: str) -> Ear:
+    """Let a run listen to a registered instrument; a former one must have been left."""
+    address, profile_name = kit.instrument(session, instrument)
+    station = its.stations.open(instrument, address, profile_name)
+    ear = its.ears[run.code] = Ear(its, run.code, station, by)
+    return ear
+
+
+def leave(its: Shop, code: str) -> str | None:
+    """Stop listening for a run; the instrument that was left."""
+    ear = its.ears.pop(code, None)
+    if ear is None:
+        return None
+    if ear.close() == 0:
+        its.stations.close(ear.station.code)
+    return str(ear.station.code)
+
+
+def resume(its: Shop, session: Session, read: Read) -> Ear | None:
+    """The run's ear; begun again after a restart when its tape says that it listened."""
+    known: Ear | None = its.ears.get(read.run.code)
+    if known or not read.run.in_hand:
+        return known
+    listened = runs.listens_to(read)
+    if listened is None:
+        return None
+    try:
+        return attach(its, session, read.run, *listened).open()
+    except VadumError:
+        return None  # the instrument is gone from the kit: the desk works by hand

@@ -1,0 +1,101 @@
+"""Instruments: which run listens to which, their figures, starting and stopping, their raw samples."""
+
+from typing import Any
+
+from fastapi import APIRouter, Request
+from fastapi.responses import Response
+from pydantic import BaseModel, ConfigDict, Field
+
+from vadum.soil.errors import FieldError
+from vadum.tape import kit, runs
+from vadum.tape.runs import NotAllowed
+from vadum.web import listening
+from vadum.web.context import Me, Missing, Reading, TheShop
+from vadum.web.routes.runs import the_run
+
+router = APIRouter()
+
+
+class Listen(BaseModel):
+    """The instrument to listen to; empty leaves it."""
+
+    model_config = ConfigDict(extra="forbid")
+    instrument: str = Field("", max_length=40)
+
+
+class Command(BaseModel):
+    """What the instrument, or the ear, should do."""
+
+    model_config = ConfigDict(extra="forbid")
+    command: str = Field(max_length=20)
+
+
+@router.post("/api/v1/runs/{code}/instrument", tags=["instruments"])
+def listen(its: TheShop, me: Me, code: str, asked: Listen) -> dict[str, Any]:
+    """Let the run listen to an instrument, or leave it; noted on its tape."""
+    with its.database.reading() as session:
+        run = the_run(session, code)
+        if not run.in_hand:
+            raise NotAllowed(f"{code} is {run.state}: it listens to nothing")
+        if asked.instrument:
+            kit.instrument(session, asked.instrument)
+    left = listening.leave(its, code)  # before the write lock is held: the former ear writes its last samples
+    with its.database.writing() as session:
+        run = the_run(session, code)
+        if left:
+            runs.note_instrument(session, run, left, "left", me, its.now())
+        ear = None
+        if asked.instrument:
+            ear = listening.attach(its, session, run, asked.instrument, me.initials)
+            runs.note_instrument(session, run, asked.instrument, "listening", me, its.now(), ear.station.address)
+    if ear is None:
+        its.listeners.say(code, "line", "{}")
+        return {"instrument": ""}
+    ear.open()
+    return ear.status(ear.station.state, ear.station.why)
+
+
+@router.get("/api/v1/runs/{code}/instrument", tags=["instruments"])
+def listened(its: TheShop, me: Me, session: Reading, code: str) -> dict[str, Any]:
+    """What the run listens to, how the line stands, and what came so far."""
+    ear = listening.resume(its, session, its.shelf.read(session, the_run(session, code)))
+    if ear is None:
+        return {"instrument": ""}
+    newest = ear.station.newest[-1] if ear.station.newest else None
+    return {
+        **ear.status(ear.station.state, ear.station.why),
+        **ear.station.link.counts._asdict(),
+        "heard": ear.heard,
+        "kept": ear.kept,
+        "live": ear.live(newest) if newest else None,
+    }
+
+
+@router.post("/api/v1/runs/{code}/instrument/command", tags=["instruments"])
+def command(its: TheShop, me: Me, code: str, asked: Command) -> dict[str, Any]:
+    """`take` readings from here on, `start` the frame too, or `stop` and read by hand."""
+    ear: listening.Ear | None = its.ears.get(code)
+    if ear is None:
+        raise Missing(f"{code} listens to no instrument")
+    if asked.command not in ("take", "start", "stop"):
+        raise FieldError("command", "is take, start or stop")
+    if asked.command == "stop":
+        ear.stop()
+    else:
+        ear.refresh()
+        ear.begin(asked.command == "start")
+    return ear.status(ear.station.state, ear.station.why)
+
+
+@router.get("/runs/{code}/raw.csv", include_in_schema=False)
+def raw(request: Request, its: TheShop, me: Me, session: Reading, code: str) -> Response:
+    """The raw samples as they came."""
+    run = the_run(session, code)
+    lines, heads = [], ""
+    for trace in runs.traces(session, run.id or 0):
+        if trace.channels != heads:
+            heads = trace.channels
+            lines.append(f"instrument,{heads}")
+        lines += [f"{trace.instrument},{row}" for row in trace.data.splitlines()]
+    headers = {"Content-Disposition": f'attachment; filename="{code}-raw.csv"', "Cache-Control": "no-store"}
+    return Response("\n".join(lines) + "\n", media_type="text/csv; charset=utf-8", headers=headers)

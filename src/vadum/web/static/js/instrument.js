@@ -1,0 +1,108 @@
+// The line to an instrument: what is heard, its live figure, who takes the readings. Hand entry is never touched.
+import { post } from "./send.js";
+
+const desk = document.getElementById("desk");
+const bar = document.getElementById("listening");
+const choose = desk.querySelector("[data-listen]");
+const api = `/api/v1/runs/${desk.dataset.code}/instrument`;
+const WORDS = { connecting: "looking for it …", connected: "heard", silent: "silent: nothing comes", lost: "line lost, looking for it" };
+let line = null;
+let figures = {};
+
+const part = (name) => bar.querySelector(`[data-line-${name}]`);
+
+function act(words, key, what) {
+  const made = document.createElement("button");
+  made.type = "button";
+  made.className = "quietgo";
+  made.append(words, ...(key ? [Object.assign(document.createElement("kbd"), { textContent: key })] : []));
+  made.addEventListener("click", () =>
+    what()
+      .catch((error) => (part("state").textContent = error.message))
+      .finally(() => document.dispatchEvent(new CustomEvent("vadum:read"))),
+  );
+  return made;
+}
+
+function show() {
+  const on = Boolean(line && line.instrument);
+  bar.hidden = !on;
+  choose.hidden = on;
+  if (!on) return;
+  const heard = line.state === "connected";
+  bar.classList.toggle("lost", !heard && line.state !== "connecting");
+  part("name").textContent = line.instrument;
+  const by = line.kind !== "frame" ? "" : line.takes && heard ? ", it takes the readings" : ", read by hand";
+  part("state").textContent = `${line.simulated ? "simulated, " : ""}${WORDS[line.state]}${by}${!heard && line.why ? ` (${line.why})` : ""}`;
+  if (!heard) part("figures").textContent = "";
+  const acts = [];
+  const order = (command) => () => post(`${api}/command`, { command }).then(tell);
+  if (line.kind === "frame" && heard && desk.dataset.calling && !line.takes) {
+    if (line.commands.includes("start")) acts.push(act("Start, take readings", "", order("start")));
+    else acts.push(act("Take readings from it", "", order("take")));
+  }
+  if (line.kind === "frame" && line.takes) acts.push(act("Stop", "", order("stop")));
+  if (line.kind !== "frame" && heard) acts.push(act("Take ", "i", async () => take()));
+  acts.push(act("Leave", "", () => post(api, { instrument: "" }).then(tell)));
+  part("acts").replaceChildren(...acts);
+}
+
+function tell(said) {
+  line = said && said.instrument ? said : null;
+  show();
+}
+
+function live(said) {
+  figures = said.values;
+  part("figures").textContent = Object.values(figures)
+    .map(([value, unit]) => `${value} ${unit}`)
+    .join(" · ");
+  bar.dataset.seq = said.seq ?? "";
+  if (said.pace) document.dispatchEvent(new CustomEvent("vadum:pace", { detail: said.pace }));
+  if (line && line.state !== "connected") {
+    line.state = "connected";
+    show();
+  }
+}
+
+// The figure goes into the field that has the focus, or the first open one, where the unit is the same.
+function take() {
+  const fields = [...desk.querySelectorAll("[data-fields] input")].filter((i) => !i.value);
+  const first = fields.find((i) => i === document.activeElement) || fields[0];
+  const fits = first && Object.values(figures).find(([, unit]) => first.labels[0].textContent.trim().endsWith(`, ${unit}`));
+  if (!fits) return;
+  [first.value] = fits;
+  first.dataset.taken = first.value;
+  first.dataset.source = `instrument: ${line.instrument}`;
+  first.focus();
+}
+
+if (bar) {
+  document.addEventListener("vadum:live", (event) => live(event.detail));
+  document.addEventListener("vadum:line", (event) => tell(event.detail));
+  document.addEventListener("vadum:shown", show);
+  document.addEventListener("keydown", (event) => {
+    const typing = event.target.matches("input, textarea, select") && (event.target.value || !/decimal|numeric/.test(event.target.inputMode));
+    if (event.key !== "i" || !line || line.kind === "frame" || typing || event.ctrlKey || event.metaKey || event.altKey) return;
+    event.preventDefault();
+    take();
+  });
+  choose.addEventListener("click", (event) => {
+    const asked = event.target.closest("[data-listen-to]");
+    if (!asked) return;
+    choose.open = false;
+    tell({ instrument: asked.dataset.listenTo, state: "connecting", kind: "", commands: [] });
+    post(api, { instrument: asked.dataset.listenTo })
+      .then(tell)
+      .catch((error) => {
+        tell(null);
+        document.getElementById("slip").textContent = error.message;
+      });
+  });
+  fetch(api).then(async (answer) => {
+    if (!answer.ok) return;
+    const said = await answer.json();
+    tell(said);
+    if (said.live) live(said.live);
+  });
+}
