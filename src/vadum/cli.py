@@ -1,4 +1,4 @@
-"""The command line: demo, serve, reduce, methods, schema, check, backup, restore, person."""
+"""The command line: demo, serve, reduce, methods, schema, check, backup, restore, person, instruments."""
 
 import gc
 import getpass
@@ -319,6 +319,72 @@ def restore(file: Path, db: DatabaseOption = None) -> None:
 
     number, kept = audit.restore(file, _url(db), datetime.now())
     typer.echo(f"{number} runs restored." + (f" The former database is {kept.name}." if kept else ""))
+
+
+instruments = typer.Typer(no_args_is_help=True, help="Simulated instruments, profiles, and hearing a line.")
+app.add_typer(instruments, name="instruments")
+
+
+@instruments.command()
+def simulate(
+    kind: Annotated[str, typer.Option(help="frame, balance or level")] = "frame",
+    port: Annotated[int, typer.Option(help="0: any free one")] = 0,
+    speed: Annotated[float, typer.Option(help="times faster than in life")] = 1.0,
+    trouble: Annotated[str, typer.Option(help="sticking, datum, lifting, drop, garbage, silence; with commas")] = "",
+    running: Annotated[bool, typer.Option(help="the frame pushes at once, without being told")] = False,
+    seconds: Annotated[float | None, typer.Option(help="end by itself after so long")] = None,
+    also: Annotated[list[str] | None, typer.Option("--set", help="NAME=VALUE, such as percent=42")] = None,
+) -> None:
+    """A simulated instrument on a loopback socket, until Ctrl-C."""
+    from vadum.instruments.simulated import Simulator, setting
+
+    pairs = {"kind": kind, "speed": str(speed), "trouble": trouble, "running": str(running).lower()}
+    for one in also or ():
+        name, sign, value = one.partition("=")
+        if not sign:
+            raise FieldError("--set", f"{one!r} is not NAME=VALUE")
+        pairs[name] = value
+    simulator = Simulator(setting(pairs), port=port).start()
+    typer.echo(f"simulated {kind}: {simulator.address}   Stop with Ctrl-C.")
+    sys.stdout.flush()
+    try:
+        time.sleep(1e9 if seconds is None else seconds)
+    except KeyboardInterrupt:
+        pass
+    finally:
+        simulator.close()
+
+
+@instruments.command()
+def profiles() -> None:
+    """Every parsing profile: the shipped ones, and those in the folder of VADUM_PROFILES."""
+    from vadum.instruments.profile import profiles as known
+
+    for its in known().values():
+        units = ", ".join(f"{name} in {channel.unit}" for name, channel in its.channels.items())
+        typer.echo(f"{its.name}: {its.title} ({units})")
+
+
+@instruments.command()
+def hear(
+    address: Annotated[str, typer.Argument(help="a serial port, or socket://host:port")],
+    profile: Annotated[str, typer.Option(help="the parsing profile")] = "frame",
+    seconds: Annotated[float, typer.Option(help="how long")] = 10.0,
+) -> None:
+    """Print what an instrument says, and how its line stands: to try an address and a profile."""
+    from vadum.instruments.profile import profile as known
+    from vadum.instruments.transport import Heard, Link
+
+    def show(heard: Heard) -> None:
+        typer.echo(f"{heard.seconds:10.3f} s  " + "  ".join(f"{k}={v:g}" for k, v in heard.values.items()))
+
+    link = Link(address, known(profile), show, lambda state, why: typer.echo(f"-- {state} {why}")).start()
+    time.sleep(seconds)
+    link.stop()
+    counts = link.counts
+    typer.echo(f"{counts.samples} samples, {counts.garbage} lines of garbage, {counts.gone} gone")
+    if not counts.samples:
+        raise VadumError(f"nothing was heard at {address}")
 
 
 if __name__ == "__main__":

@@ -28,7 +28,8 @@ TROUBLES = {
 
 
 class Setting(NamedTuple):
-    """What a simulated instrument is set to. `at_mm` is where a frame's trouble begins, `at_s` a line's."""
+    """What a simulated instrument is set to. `at_mm` is where a frame's trouble begins; the
+    ground is a ratio in `percent`, or its first slope in `a_kn_mm`."""
 
     kind: Kind = "frame"
     seed: int = 1
@@ -39,6 +40,7 @@ class Setting(NamedTuple):
     at_mm: float = 1.6
     away_s: float = 1.5
     percent: float = 42.0
+    a_kn_mm: float = 0.0
     bend_mm: float = 2.6
     loose_mm: float = 0.0
     factor_n_div: float = 12.6
@@ -86,6 +88,8 @@ class Frame:
         self.running = its.running
         self.true_mm = 0.0
         self.ground = ground_of(its.percent, standard_force_kn(2.5), 2.5, its.bend_mm, its.loose_mm)
+        if its.a_kn_mm > 0:
+            self.ground = self.ground._replace(a_kn_mm=its.a_kn_mm)
         self.ring = Ring((), its.factor_n_div, None)
 
     def advance(self, seconds: float) -> None:

@@ -11,6 +11,9 @@ from typing import Any
 from vadum.figures.fonts import FONTS
 from vadum.figures.register import figure
 from vadum.figures.theme import svg
+from vadum.soil.bearing.ends import force_of, penetration_of
+from vadum.soil.bearing.record import BearingRecord
+from vadum.soil.bearing.school import BearingSchool
 from vadum.soil.outcome import Frozen, Line, Missing, Value, Verdict
 from vadum.soil.readings import unit_of
 from vadum.soil.working import greek, pretty, with_numbers
@@ -116,7 +119,10 @@ def _facts(read: Read, zone: tzinfo | None) -> list[tuple[str, str]]:
 
 def _tables(read: Read, zone: tzinfo | None) -> list[ReadingTable]:
     tables = []
+    called = {end.rows_path for end in getattr(read.folded.record, "ends", tuple)()}
     for name, columns in read.method.columns.items():
+        if name in called:
+            continue  # they have a table of their own, with their forces
         field = read.method.Record.model_fields[name]
         model = field.annotation.__args__[0]  # type: ignore[union-attr]
         rows = []
@@ -145,6 +151,39 @@ def _tables(read: Read, zone: tzinfo | None) -> list[ReadingTable]:
                 )
             )
     return tables
+
+
+def _called_tables(read: Read, zone: tzinfo | None) -> list[ReadingTable]:
+    """Called readings with the penetration each belongs to and the force it is."""
+    record, school = read.folded.record, read.school
+    if not isinstance(record, BearingRecord) or not isinstance(school, BearingSchool):
+        return []
+    tables = []
+    for end in record.ends():
+        rows = []
+        for i, row in enumerate(end.rows):
+            at, force = penetration_of(end, i, school), force_of(end, i, record.ring())
+            rows.append(
+                (
+                    str(i + 1),
+                    "" if at is None else f"{at:.2f}",
+                    _typed(_as_typed(read, f"{end.rows_path}[{i}].ring_div"), zone),
+                    "" if force is None else f"{force:.2f}",
+                    row.noted or ("missed" if row.missed and force is None else ""),
+                    f"{row.read_at.astimezone(zone):%H:%M:%S}" if row.read_at else "",
+                )
+            )
+        head = ("no.", "penetration, mm", "ring, div", "force, kN", "noted", "read at")
+        if rows:
+            tables.append(ReadingTable(title=f"called readings, {end.words}", head=head, rows=tuple(rows)))
+    return tables
+
+
+def _as_typed(read: Read, path: str) -> Any:
+    entry = read.folded.came_from.get(path)
+    if entry is None:
+        return None
+    return entry.value.get(path.rpartition(".")[2]) if isinstance(entry.value, dict) else entry.value
 
 
 def _worked(line: Line) -> Worked:
@@ -188,6 +227,8 @@ def sheet_of(read: Read, place: Place, people: dict[str, Person], now: datetime)
         "open": "Not signed: values may still change.",
         "signed": "Signed, not yet checked.",
         "checked": "",
+        "practice": "PRACTICE on a virtual soil: not a result.",
+        "revealed": "PRACTICE on a virtual soil: not a result.",
     }
     corrections = [
         Correction(
@@ -219,7 +260,7 @@ def sheet_of(read: Read, place: Place, people: dict[str, Person], now: datetime)
         started=_moment(run.started_at.replace(second=0), zone),
         printed=_moment(now.replace(second=0), zone),
         facts=tuple(_facts(read, zone)),
-        tables=tuple(_tables(read, zone)),
+        tables=(*_tables(read, zone), *_called_tables(read, zone)),
         values=read.outcome.values,
         missing=read.outcome.missing,
         verdicts=read.outcome.verdicts,

@@ -28,6 +28,7 @@ EVENTS = (
     "@reopened",
     "@instrument",
     "@revealed",
+    "@passed",
 )
 _PATH = re.compile(r"(?P<name>[a-z][a-z0-9_]*)(\[(?P<index>\d{0,4})\](\.(?P<field>[a-z][a-z0-9_]*))?)?")
 MOST_ROWS = 2000

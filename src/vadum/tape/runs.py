@@ -4,6 +4,7 @@ import uuid
 from collections import OrderedDict
 from datetime import datetime, timedelta
 from threading import Lock
+from collections.abc import Iterable
 from typing import Any, NamedTuple
 
 from sqlalchemy import func, select
@@ -86,7 +87,8 @@ class Shelf:
     """Runs already read, so that a bench of hundreds is not folded again for every look. Safe to drop at any time."""
 
     def __init__(self, most: int = 1500) -> None:
-        self._read: OrderedDict[int, Read] = OrderedDict()
+        # With the code and the length that it was read at: the run of a session that has ended must not be asked.
+        self._read: OrderedDict[int, tuple[str, int, Read]] = OrderedDict()
         self._most = most
         self._lock = Lock()
 
@@ -95,11 +97,11 @@ class Shelf:
         assert run.id is not None
         with self._lock:
             kept = self._read.get(run.id)
-        if kept and kept.run.last_seq == run.last_seq and kept.run.code == run.code:
-            return kept._replace(run=run)
+        if kept and kept[:2] == (run.code, run.last_seq):
+            return kept[2]._replace(run=run)
         fresh = compute(run, read_tape(session, run.id))
         with self._lock:
-            self._read[run.id] = fresh
+            self._read[run.id] = (run.code, run.last_seq, fresh)
             self._read.move_to_end(run.id)
             while len(self._read) > self._most:
                 self._read.popitem(last=False)
@@ -222,6 +224,11 @@ def post(
         return append(session, run, new, by.initials, at, entries)
     before = list(entries)
     opened = open_tape(run, entries)
+    if run.state == "practice":
+        ahead = passed(entries)
+        at += ahead
+        if new.read_at is not None:
+            new = new.model_copy(update={"read_at": new.read_at + ahead})
     if new.read_at is not None:
         if not at - LONGEST_WAIT <= new.read_at <= at + timedelta(minutes=2):
             raise FieldError("read_at", "lies ahead, or more than a week back; enter the time as a reading")
@@ -231,7 +238,8 @@ def post(
     elif not new.strikes:
         raise FieldError(new.path, "has no value")
     entry, fresh = append(session, run, new, by.initials, at, entries)
-    for follower in _followers(session, opened, entry, at):
+    # A virtual soil has its own apparatus: the laboratory's kit brings nothing into practice.
+    for follower in () if run.state == "practice" else _followers(session, opened, entry, at):
         append(session, run, follower, by.initials, at, entries)
     if not insist and new.value is not None:
         _refuse_slip(compute(run, before), compute(run, entries), entry)
@@ -341,6 +349,27 @@ def reveal(session: Session, run: Run, by: Person, at: datetime) -> Taped:
         raise NotAllowed(f"{run.code} is {run.state}: there is nothing to reveal")
     run.state = "revealed"
     return append(session, run, NewEntry(path="@revealed", value={"finished": True}), by.initials, at)[0]
+
+
+def let_pass(session: Session, run: Run, seconds: float, by: Person, at: datetime) -> Taped:
+    """In practice nobody waits four days: the run's own time moves on, and its tape says so."""
+    if run.state != "practice":
+        raise NotAllowed(f"{run.code} is no practice: its time passes by itself")
+    if not 0 < seconds <= 60 * 86400:
+        raise FieldError("seconds", "is no time to let pass")
+    new = NewEntry(path="@passed", value={"seconds": round(seconds, 1)})
+    return append(session, run, new, by.initials, at)[0]
+
+
+def passed(entries: Iterable[Taped]) -> timedelta:
+    """How far a practice run's own time is ahead of the clock."""
+    return timedelta(seconds=sum(float(e.value["seconds"]) for e in entries if e.path == "@passed"))
+
+
+def practice_seed(read: Read) -> int | None:
+    """The seed of the virtual soil that a practice run stands on; None for real soil."""
+    began = next(e for e in read.entries if e.path == "@started")
+    return int(began.value["practice_seed"]) if "practice_seed" in began.value else None
 
 
 def note_instrument(

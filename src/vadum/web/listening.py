@@ -1,6 +1,7 @@
 """A run's ear: an instrument's samples become live figures, called readings on the tape, and a kept trace."""
 
 import json
+import logging
 import queue
 import threading
 import time
@@ -8,6 +9,7 @@ from typing import Any, NamedTuple, cast
 
 from sqlmodel import Session
 
+from vadum.instruments.simulated import end_simulated
 from vadum.instruments.station import Station
 from vadum.instruments.transport import Heard, State
 from vadum.soil.bearing.calling import Sample, Timed, next_call, pace_of, rate_mm_min
@@ -23,7 +25,9 @@ from vadum.tape.tables import Person, Run
 from vadum.web.context import Shop
 from vadum.web.views.calling import push_now
 
+LOG = logging.getLogger(__name__)
 FLUSH_S = 1.0
+PRACTICE = "practice"
 PACE_OVER_S = 6.0  # of the instrument's own time
 SAID: dict[State, str] = {"connected": "line back", "silent": "line silent", "lost": "line lost", "connecting": ""}
 
@@ -142,6 +146,9 @@ class Ear:
             except VadumError as error:
                 # A signed run, say: the trace goes on, the desk is told, and hand entry is not touched.
                 self.show(self.station.state, str(error))
+            except Exception:
+                # A fault of ours must not end the trace: it is logged, and the next sample is tried.
+                LOG.exception("ear of %s", self.code)
 
     def _line(self, state: str) -> None:
         """A lost line, and its return, stand on the tape."""
@@ -159,7 +166,8 @@ class Ear:
 
     def _sample(self, heard: Heard) -> None:
         values = ",".join(f"{heard.values.get(c, ''):g}" if c in heard.values else "" for c in self._channels())
-        self._trace.append(f"{'' if heard.seq is None else heard.seq},{heard.seconds:g},{values}")
+        if not self.station.code.startswith(PRACTICE):
+            self._trace.append(f"{'' if heard.seq is None else heard.seq},{heard.seconds:g},{values}")
         if time.monotonic() - self._flushed >= FLUSH_S:
             self._flush()
         sample = self._sample_of(heard)
@@ -295,6 +303,14 @@ def attach(its: Shop, session: Session, run: Run, instrument: str, by: str) -> E
     return ear
 
 
+def practise(its: Shop, code: str, address: str, by: str) -> Ear:
+    """An ear for a practice run's own simulated frame: its dials are read by eye, nothing is taken from it."""
+    end_simulated(address)
+    station = its.stations.open(f"{PRACTICE} {code}", address, "frame")
+    ear = its.ears[code] = Ear(its, code, station, by)
+    return ear.open()
+
+
 def leave(its: Shop, code: str) -> str | None:
     """Stop listening for a run; the instrument that was left."""
     ear = its.ears.pop(code, None)
@@ -302,6 +318,8 @@ def leave(its: Shop, code: str) -> str | None:
         return None
     if ear.close() == 0:
         its.stations.close(ear.station.code)
+        if ear.station.code.startswith(PRACTICE):
+            end_simulated(ear.station.address)
     return str(ear.station.code)
 
 

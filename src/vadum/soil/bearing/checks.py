@@ -129,7 +129,7 @@ def seating_of_its_class(record: BearingRecord, school: BearingSchool) -> Iterat
         yield ruling(
             "seating load of the ratio's class",
             near,
-            _said(end, f"{plain(end.seating_n)} N, ratio near {plain(ratio, 2)} %", record),
+            _said(end, f"{plain(end.seating_n)} N, ratio near {ratio:.3g} %", record),
             f"{plain(wanted)} N{in_divisions}",
             "BS 1377-9, ASTM D1883",
             "Too much seating pushes the plunger in before zero: repeat with the smaller load."

@@ -129,7 +129,7 @@ def found_of(record: BearingRecord, end: End, school: BearingSchool) -> Found:
 
 
 def _at(ratio: Ratio) -> str:
-    return f"{plain(ratio.percent or 0, 3)} % at {plain(ratio.at_mm)} mm"
+    return f"{ratio.percent or 0:.3g} % at {plain(ratio.at_mm)} mm"
 
 
 def governing(found: Found, record: BearingRecord, school: BearingSchool) -> Governing | None:
@@ -172,7 +172,7 @@ def _bound(found: Found, record: BearingRecord, school: BearingSchool) -> Govern
     if percent <= 0:
         return None
     why = f"{found.end.stopped} at {plain(found.curve.end_mm, 3)} mm"
-    sentence = f"Greater than {plain(percent, 3)} %: {why}, with {plain(found.curve.force_kn[-1], 3)} kN."
+    sentence = f"Greater than {percent:.3g} %: {why}, with {plain(found.curve.force_kn[-1], 3)} kN."
     return Governing(percent, ahead.at_mm, sentence, True)
 
 

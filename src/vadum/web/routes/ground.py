@@ -23,7 +23,7 @@ router = APIRouter(include_in_schema=False)
 def the_job(session: Session, code: str) -> Job:
     """The job of that code; raises Missing."""
     job: Job | None = session.execute(select(Job).where(col(Job.code) == code)).scalar_one_or_none()
-    if job is None:
+    if job is None or job.code == ground.PRACTICE_JOB:
         raise Missing(f"there is no job {code[:30]!r}")
     return job
 
@@ -31,7 +31,7 @@ def the_job(session: Session, code: str) -> Job:
 def the_place(session: Session, sample_id: int) -> ground.Place:
     """The sample of that id, placed; raises Missing."""
     found = ground.place(session, sample_id)
-    if found is None:
+    if found is None or found.job.code == ground.PRACTICE_JOB:
         raise Missing(f"there is no sample {sample_id}")
     return found
 

@@ -18,9 +18,10 @@ from vadum.tape.runs import Read
 from vadum.tape.tables import Person, Run
 from vadum.web.context import Me, Missing, Reading, Shop, TheShop, page, part
 from vadum.web.views import desk
+from vadum.web.views.practising import practising
 
 router = APIRouter()
-FRAGMENTS = ("head", "steps", "advice", "board", "fields", "strip", "values", "verdicts", "sheet")
+FRAGMENTS = ("head", "steps", "practice", "advice", "board", "fields", "strip", "values", "verdicts", "sheet")
 
 
 class Posted(BaseModel):
@@ -60,6 +61,8 @@ def desk_values(
 ) -> dict[str, Any]:
     """All that the desk's fragments show."""
     now = its.now()
+    if read.run.state == "practice":
+        now += runs.passed(read.entries)
     outcome = read.at(now)
     advice = outcome.advice
     assert advice is not None
@@ -96,6 +99,7 @@ def desk_values(
         "ready": desk.sheet_ready(outcome),
         "signed": signed,
         "tables": desk.chart_tables(read.method, outcome, dict(figure(read.method.name).columns)),
+        "practice": practising(read, advice, now),
         "chart_title": figure(read.method.name).title,
         "me": me,
         "now": now,
@@ -132,7 +136,7 @@ def desk_page(
     start = fragments(request, values, read)
     values |= {"spec": desk.embedded(spec), "asks": start["asks"], "pick": picture.pick, "seq": read.run.last_seq}
     values["rows"], values["noun"] = desk.leave_out_rows(read)
-    values["instruments"] = kit.instruments(session) if read.run.in_hand else []
+    values["instruments"] = kit.instruments(session) if read.run.state == "open" else []
     values.pop("me")
     values.pop("now")
     return page(request, f"desk/{read.method.name}.html", me, place="", **values)

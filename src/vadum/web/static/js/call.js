@@ -19,6 +19,11 @@ let sounded = -1;
 const slip = (text) => (document.getElementById("call-slip").textContent = text);
 
 function take() {
+  follow();
+  document.dispatchEvent(new CustomEvent("vadum:calling"));
+}
+
+function follow() {
   const said = JSON.parse(desk.querySelector("[data-calling]").textContent).now;
   const fresh = said && (!push || push.path !== said.path);
   push = said;

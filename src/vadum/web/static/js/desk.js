@@ -210,7 +210,7 @@ desk.addEventListener("click", async (event) => {
   }
 });
 
-document.addEventListener("vadum:sent", refresh);
+document.addEventListener("vadum:sent", () => refresh().catch(() => {}));
 // A browser keeps six connections to one address: a hidden desk gives its own back, and catches up when seen again.
 let ear = null;
 function listen() {
@@ -219,7 +219,7 @@ function listen() {
   if (document.hidden) return;
   ear = new EventSource(`${base}/events`);
   ear.addEventListener("grown", (event) => {
-    if (Number(event.data) > Number(desk.dataset.seq)) refresh();
+    if (Number(event.data) > Number(desk.dataset.seq)) refresh().catch(() => {});
   });
   for (const name of ["live", "line"]) ear.addEventListener(name, (event) => document.dispatchEvent(new CustomEvent(`vadum:${name}`, { detail: JSON.parse(event.data) })));
 }

@@ -67,11 +67,11 @@ function live(said) {
 
 // The figure goes into the field that has the focus, or the first open one, where the unit is the same.
 function take() {
-  const fields = [...desk.querySelectorAll("[data-fields] input")].filter((i) => !i.value);
-  const first = fields.find((i) => i === document.activeElement) || fields[0];
-  const fits = first && Object.values(figures).find(([, unit]) => first.labels[0].textContent.trim().endsWith(`, ${unit}`));
-  if (!fits) return;
-  [first.value] = fits;
+  const fits = (i) => i.labels[0] && Object.values(figures).find(([, unit]) => i.labels[0].textContent.trim().endsWith(`, ${unit}`));
+  const open = [...desk.querySelectorAll("[data-fields] input")].filter((i) => !i.value && fits(i));
+  const first = open.find((i) => i === document.activeElement) || open[0];
+  if (!first) return;
+  [first.value] = fits(first);
   first.dataset.taken = first.value;
   first.dataset.source = `instrument: ${line.instrument}`;
   first.focus();
@@ -81,6 +81,7 @@ if (bar) {
   document.addEventListener("vadum:live", (event) => live(event.detail));
   document.addEventListener("vadum:line", (event) => tell(event.detail));
   document.addEventListener("vadum:shown", show);
+  document.addEventListener("vadum:calling", show);
   document.addEventListener("keydown", (event) => {
     const typing = event.target.matches("input, textarea, select") && (event.target.value || !/decimal|numeric/.test(event.target.inputMode));
     if (event.key !== "i" || !line || line.kind === "frame" || typing || event.ctrlKey || event.metaKey || event.altKey) return;

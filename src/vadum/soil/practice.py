@@ -1,0 +1,251 @@
+"""Practice on a virtual soil: what it answers when it is read, and, once revealed, what was missed."""
+
+from datetime import datetime
+from typing import Any, NamedTuple
+
+from vadum.soil.bearing.curve import seating_n
+from vadum.soil.bearing.ends import found_of, penetration_of
+from vadum.soil.bearing.ground import Ground
+from vadum.soil.bearing.record import BearingRecord, End
+from vadum.soil.bearing.ring import ring_force_kn
+from vadum.soil.bearing.school import BearingSchool
+from vadum.soil.errors import ReductionError
+from vadum.soil.method import Method, School, Trial
+from vadum.soil.methods.cbr.virtual import drawn as mould_drawn
+from vadum.soil.methods.field_cbr.virtual import drawn as spot_drawn
+from vadum.soil.numerics import plain
+from vadum.soil.outcome import Outcome
+from vadum.soil.readings import Part, known, unit_of
+
+# What the technician judges, and no soil answers: it stays for the person to decide.
+DECIDED = ("expected_percent", "seating_n", "zero_mm", "zero_because", "stopped", "excluded_because", "remarks")
+# Laboratory settings: from where on a difference is named.
+LATE_S = 2.0
+ZERO_APART_MM = 0.2
+READ_APART = 1e-6
+
+
+class Answer(NamedTuple):
+    """What the apparatus shows for a field of this moment."""
+
+    path: str
+    title: str
+    value: str
+    unit: str
+
+
+class Compared(NamedTuple):
+    """A true parameter and the one that was found; `found` None where the run did not come so far."""
+
+    key: str
+    name: str
+    unit: str
+    truth: float
+    found: float | None
+    tolerance: float
+    reported: str
+
+    @property
+    def within(self) -> bool:
+        """Whether it was found."""
+        return self.found is not None and abs(self.found - self.truth) <= self.tolerance
+
+
+class Mistake(NamedTuple):
+    """Something that was seen in the run, and what to do about it next time."""
+
+    name: str
+    seen: str
+    better: str
+
+
+def _field(record: type[Part], path: str) -> Any:
+    name, bracket, rest = path.partition("[")
+    field = record.model_fields.get(name)
+    if field is None or not bracket:
+        return field
+    return field.annotation.__args__[0].model_fields.get(rest.partition("].")[2])  # type: ignore[union-attr]
+
+
+def reading_at(record: Part, path: str) -> Any:
+    """The reading at a path of a record; None where there is none."""
+    name, bracket, rest = path.partition("[")
+    value = getattr(record, name, None)
+    if not bracket:
+        return value
+    index, field = int(rest.partition("]")[0]), rest.partition("].")[2]
+    return getattr(value[index], field, None) if isinstance(value, tuple) and index < len(value) else None
+
+
+def decided(path: str) -> bool:
+    """Whether a field is the technician's own judgement.
+
+    >>> decided("top_seating_n"), decided("trials[0].mass_wet_g")
+    (True, False)
+    """
+    return path.rpartition(".")[2].endswith(DECIDED)
+
+
+def answers(method: Method, school: School, seed: int, record: Part, wants: tuple[str, ...]) -> tuple[Answer, ...]:
+    """What the virtual soil of that seed answers for the fields that are wanted now.
+
+    Called readings have no answer here: they are read off the dials while the plunger goes in.
+    """
+    trial = method.virtual(seed, school, None)
+    found = []
+    for path in wants:
+        field = _field(method.Record, path)
+        if field is None or decided(path) or path.endswith(".ring_div"):
+            continue
+        value = reading_at(trial.record, path)
+        if path.endswith("seated_div") and isinstance(record, BearingRecord):
+            value = _seated(record, path)
+        if value is None or isinstance(value, datetime):
+            continue
+        text = f"{value:.6g}" if isinstance(value, float) else str(value)
+        if isinstance(value, float) and len(text.replace(".", "")) > 5:
+            text = f"{value:g}" if value == round(value) else f"{value:.2f}"
+        found.append(Answer(path, field.title or path, text, unit_of(path.rpartition(".")[2])))
+    return tuple(found)
+
+
+def _seated(record: BearingRecord, path: str) -> float | None:
+    """The ring under the seating load that was chosen, to half a division."""
+    load, factor = getattr(record, path.replace("_div", "_n").replace("seated", "seating")), record.ring_factor_n_div
+    return round(2 * load / factor) / 2 if known(load) and known(factor) and factor > 0 else None
+
+
+def ground_under(method: str, seed: int, school: School, end: str) -> tuple[float, Ground] | None:
+    """The hidden ratio and ground of a push; None for a method without a plunger."""
+    if not isinstance(school, BearingSchool):
+        return None
+    if method == "field_cbr":
+        return spot_drawn(seed, school)  # type: ignore[arg-type]
+    percent, ground = mould_drawn(seed, school)  # type: ignore[arg-type]
+    # The bottom of a mould is a little stiffer, as compacted layers are.
+    return (percent, ground) if end == "top" else (1.04 * percent, ground._replace(a_kn_mm=1.04 * ground.a_kn_mm))
+
+
+def truth_of(method: Method, school: School, seed: int) -> Trial:
+    """The virtual soil behind a seed, its truth as the practised push had it."""
+    trial = method.virtual(seed, school, None)
+    if method.name == "cbr" and getattr(school, "both_ends", False):
+        under = ground_under(method.name, seed, school, "top")
+        if under is not None:
+            ratio = 1.02 * under[0]
+            return Trial(trial.record, {"bearing_ratio_percent": ratio}, {"bearing_ratio_percent": 0.06 * ratio})
+    return trial
+
+
+def compared(method: Method, school: School, seed: int, outcome: Outcome) -> tuple[Compared, ...]:
+    """Each true parameter beside the one that was found."""
+    trial = truth_of(method, school, seed)
+    rows = []
+    for key, truth in trial.truth.items():
+        value = outcome.value(key)
+        sample = method.outcome(trial.record, school).value(key)
+        name, unit = (sample.name, sample.unit) if sample else (key, "")
+        found = value.value if value else None
+        rows.append(
+            Compared(key, name, unit, truth, found, trial.tolerance[key], value.reported if value else "not reached")
+        )
+    return tuple(rows)
+
+
+def mistakes(method: Method, school: School, seed: int, record: Part, outcome: Outcome) -> tuple[Mistake, ...]:
+    """The mistakes that show: rules that did not hold, readings that differ from what was shown, and the plunger's."""
+    found = [Mistake(v.rule, v.found, v.remedy) for v in outcome.verdicts if v.level in ("stop", "redo")]
+    found += [Mistake(v.rule, v.found, v.remedy) for v in outcome.verdicts if v.level == "watch"]
+    found += _misread(method, school, seed, record)
+    if isinstance(record, BearingRecord) and isinstance(school, BearingSchool):
+        for end in record.ends():
+            under = ground_under(method.name, seed, school, end.key)
+            if under is not None:
+                found += _of_the_push(record, end, school, *under)
+    return tuple(found)
+
+
+def _misread(method: Method, school: School, seed: int, record: Part) -> list[Mistake]:
+    """Numbers that were written otherwise than they were shown."""
+    shown = method.virtual(seed, school, None).record
+    found = []
+    for path, value in _numbers(record):
+        answer = reading_at(shown, path)
+        field = _field(method.Record, path)
+        if decided(path) or path.endswith(("ring_div", "seated_div", "elapsed_s")) or not isinstance(answer, float):
+            continue
+        if abs(answer - value) > READ_APART + 0.0051 * (len(f"{answer:g}".replace(".", "")) > 5):
+            row = path.partition("[")[2].partition("]")[0]
+            where = f" {int(row) + 1}" if row else ""
+            title = f"{field.title if field else path}{where}"
+            found.append(Mistake("misread", f"{title}: {plain(value, 6)} written, {plain(answer, 6)} shown", "Read it twice."))
+    return found
+
+
+def _numbers(record: Part) -> list[tuple[str, float]]:
+    found: list[tuple[str, float]] = []
+    for name, value in record:
+        if isinstance(value, tuple):
+            found += [(f"{name}[{i}].{f}", v) for i, row in enumerate(value) for f, v in row if isinstance(v, float)]
+        elif isinstance(value, float):
+            found.append((name, value))
+    return found
+
+
+def _of_the_push(
+    record: BearingRecord, end: End, school: BearingSchool, percent: float, ground: Ground
+) -> list[Mistake]:
+    """Late calls, a seating of the wrong class, a tangent drawn elsewhere."""
+    found = []
+    late = [
+        (i, s)
+        for i in range(len(end.rows))
+        if (s := late_s(record, end, i, school, ground)) is not None and abs(s) > LATE_S
+    ]
+    if late:
+        i, seconds = max(late, key=lambda r: abs(r[1]))
+        word = "late" if seconds > 0 else "early"
+        seen = f"{end.words}: {len(late)} calls; the worst at {school.called_mm[i]:g} mm, about {abs(seconds):.0f} s {word}"
+        found.append(Mistake("calls late or early", seen, "Say the next penetration aloud before the needle reaches it."))
+    wanted = seating_n(percent, school.seating_classes)
+    share = school.seating_tolerance_percent / 100
+    if known(end.seating_n) and not (1 - share) * wanted <= end.seating_n <= (1 + share) * wanted:
+        seen = f"{end.words}: {plain(end.seating_n)} N where {percent:.2g} % wants {plain(wanted)} N"
+        found.append(Mistake("seating of the wrong class", seen, "Judge the ratio by the soil's feel before seating."))
+    its = found_of(record, end, school)
+    true = _true_shift_mm(ground)
+    if its.curve is not None and its.over and abs(its.shift_mm - true) > ZERO_APART_MM:
+        seen = f"{end.words}: zero moved by {plain(its.shift_mm, 3)} mm, the loose skin was {plain(true, 3)} mm"
+        found.append(Mistake("tangent drawn elsewhere", seen, "Lay it along the steepest straight part."))
+    return found
+
+
+def _true_shift_mm(ground: Ground) -> float:
+    """How far the loose skin moves the curve of sound ground, mm."""
+    deep = 5.0
+    return deep - ground.effective_mm(deep) if ground.loose_mm > 0 else 0.0
+
+
+def late_s(record: BearingRecord, end: End, row: int, school: BearingSchool, ground: Ground) -> float | None:
+    """How late a call was read, s, told from the ring: where the true curve has that force, at the school's rate."""
+    reading, ring = end.rows[row].ring_div, record.ring()
+    at_mm = penetration_of(end, row, school)
+    if ring is None or at_mm is None or not known(reading) or at_mm <= 0:
+        return None
+    try:
+        seated = ring_force_kn(ring, end.seated_div) if known(end.seated_div) else 0.0
+        force = ring_force_kn(ring, reading) - seated
+    except ReductionError:
+        return None
+    if force <= 0:
+        return None
+    low, high = 0.0, 2 * school.called_mm[-1]
+    for _ in range(50):
+        middle = (low + high) / 2
+        low, high = (middle, high) if ground.force_kn(middle) < force else (low, middle)
+    slope = (ground.force_kn(at_mm + 0.05) - ground.force_kn(at_mm - 0.05)) / 0.1
+    # Where the curve is so flat that half a division means seconds, the ring does not tell.
+    division = ring_force_kn(ring, 1.0 + (ring.range_div[0])) - ring_force_kn(ring, ring.range_div[0])
+    if slope <= 0 or 60 * (division / slope) / school.rate_mm_min > LATE_S:
+        return None
+    return 60 * (low - at_mm) / school.rate_mm_min

@@ -1,0 +1,154 @@
+"""Practice: any method's desk on a virtual soil; its truth is shown when the person has finished."""
+
+import secrets
+from typing import Any
+
+from fastapi import APIRouter, Request
+from pydantic import BaseModel, ConfigDict, Field
+from sqlmodel import Session
+
+from vadum.soil import practice
+from vadum.soil.bearing.record import BearingRecord
+from vadum.soil.errors import FieldError
+from vadum.soil.register import METHODS
+from vadum.tape import ground, runs
+from vadum.tape.runs import Read
+from vadum.tape.tables import Run
+from vadum.web import listening
+from vadum.web.context import Me, Missing, Reading, Shop, TheShop, page
+from vadum.web.routes.runs import the_run
+from vadum.web.views.calling import push_now
+
+router = APIRouter()
+
+
+class Asked(BaseModel):
+    """The test to practise. A `seed` gives the same hidden soil again, for two people who want to compare."""
+
+    model_config = ConfigDict(extra="forbid")
+    method: str = Field(max_length=40)
+    school: str | None = Field(None, max_length=60)
+    seed: int | None = Field(None, ge=0, le=999_999)
+
+
+class Speed(BaseModel):
+    """How many times faster than in life the plunger goes in."""
+
+    model_config = ConfigDict(extra="forbid")
+    speed: float = Field(1.0, gt=0, le=60)
+
+
+class Passing(BaseModel):
+    """How long to let pass."""
+
+    model_config = ConfigDict(extra="forbid")
+    seconds: float = Field(gt=0)
+
+
+def _practised(its: Shop, session: Session, code: str) -> tuple[Run, Read, int]:
+    run = the_run(session, code)
+    read = its.shelf.read(session, run)
+    seed = runs.practice_seed(read)
+    if seed is None:
+        raise Missing(f"{code} is a real run, no practice")
+    return run, read, seed
+
+
+@router.get("/practice", include_in_schema=False)
+def practice_page(request: Request, its: TheShop, me: Me, session: Reading) -> Any:
+    """The place: what to practise, and how it went before."""
+    rows = []
+    for run in runs.listed(session, *runs.PRACTICE_STATES, size=12):
+        read = its.shelf.read(session, run)
+        seed = runs.practice_seed(read) or 0
+        found = practice.compared(read.method, read.school, seed, read.outcome) if run.state == "revealed" else ()
+        rows.append((read, found))
+    return page(request, "practice.html", me, place="practice", methods=METHODS, rows=rows)
+
+
+@router.post("/api/v1/practice", tags=["practice"], status_code=201)
+def begin(its: TheShop, me: Me, asked: Asked) -> dict[str, str]:
+    """Begin a run on a virtual soil. It is marked, never signed, never in a dossier."""
+    seed = secrets.randbelow(1_000_000) if asked.seed is None else asked.seed
+    with its.database.writing() as session:
+        place = ground.practice_place(session, its.now())
+        run = runs.start(session, place, asked.method, asked.school, me, its.now(), seed=str(seed))
+        code = run.code
+    return {"code": code, "go": f"/runs/{code}"}
+
+
+@router.post("/api/v1/practice/{code}/pass", tags=["practice"])
+def let_pass(its: TheShop, me: Me, code: str, asked: Passing) -> dict[str, str]:
+    """Let the run's own time pass."""
+    with its.database.writing() as session:
+        runs.let_pass(session, the_run(session, code), asked.seconds, me, its.now())
+    return {"go": f"/runs/{code}"}
+
+
+@router.post("/api/v1/practice/{code}/push", tags=["practice"])
+def push(its: TheShop, me: Me, code: str, asked: Speed) -> dict[str, Any]:
+    """Start the motor: the plunger goes into the hidden ground, and the dials move."""
+    with its.database.reading() as session:
+        run, read, seed = _practised(its, session, code)
+        record = read.folded.record
+        advice = read.at(its.now()).advice
+        its_push = push_now(read, advice) if advice and isinstance(record, BearingRecord) else None
+        if its_push is None or not isinstance(record, BearingRecord):
+            raise FieldError("push", "nothing is ready to be pushed: seat the plunger first")
+        end, school = its_push
+        under = practice.ground_under(read.method.name, seed, read.school, end.key)
+        if under is None or record.ring_factor_n_div is None:
+            raise FieldError("push", "the ring's factor is not entered yet")
+        _, soil = under
+        address = (
+            f"simulated://frame?a_kn_mm={soil.a_kn_mm:.6f}&bend_mm={soil.bend_mm:.6f}&loose_mm={soil.loose_mm:.6f}"
+            f"&factor_n_div={record.ring_factor_n_div:g}&seated_div={end.seated_div or 0:g}"
+            f"&rate_mm_min={school.rate_mm_min:g}&speed={asked.speed:g}&seed={seed}&running=1&end_mm=13"
+        )
+    listening.leave(its, code)
+    ear = listening.practise(its, code, address, me.initials)
+    return {"state": ear.station.state}
+
+
+@router.post("/api/v1/practice/{code}/reveal", tags=["practice"])
+def reveal(its: TheShop, me: Me, code: str) -> dict[str, str]:
+    """Finish: the soil is shown, the run is closed."""
+    listening.leave(its, code)
+    with its.database.writing() as session:
+        runs.reveal(session, the_run(session, code), me, its.now())
+    return {"go": f"/practice/{code}"}
+
+
+@router.get("/practice/{code}", include_in_schema=False)
+def practice_end(request: Request, its: TheShop, me: Me, session: Reading, code: str) -> Any:
+    """What the soil was, what was found, and the mistakes that were seen."""
+    run, read, seed = _practised(its, session, code)
+    if run.state != "revealed":
+        raise Missing(f"{code} is not finished: its soil stays hidden")
+    record = read.folded.record
+    return page(
+        request,
+        "practised.html",
+        me,
+        place="practice",
+        run=run,
+        read=read,
+        compared=practice.compared(read.method, read.school, seed, read.outcome),
+        mistakes=practice.mistakes(read.method, read.school, seed, record, read.outcome),
+        fine=[v for v in read.outcome.verdicts if v.level == "fine"],
+        seed=seed,
+    )
+
+
+@router.get("/api/v1/practice/{code}", tags=["practice"])
+def result(its: TheShop, me: Me, session: Reading, code: str) -> dict[str, Any]:
+    """What was compared and which mistakes were seen; only of a finished practice."""
+    run, read, seed = _practised(its, session, code)
+    if run.state != "revealed":
+        raise Missing(f"{code} is not finished: its soil stays hidden")
+    found = practice.compared(read.method, read.school, seed, read.outcome)
+    seen = practice.mistakes(read.method, read.school, seed, read.folded.record, read.outcome)
+    return {
+        "compared": [{**c._asdict(), "within": c.within} for c in found],
+        "mistakes": [m._asdict() for m in seen],
+    }

@@ -1,0 +1,31 @@
+"""What a practice desk shows beside the method's own: the apparatus' answers, the motor, the time that may pass."""
+
+from datetime import datetime
+from typing import Any
+
+from vadum.soil.bearing.record import BearingRecord
+from vadum.soil.outcome import Advice
+from vadum.soil.practice import answers
+from vadum.soil.times import span
+from vadum.tape import runs
+from vadum.tape.runs import Read
+from vadum.web.views.calling import push_now
+
+
+def practising(read: Read, advice: Advice, now: datetime) -> dict[str, Any] | None:
+    """The practice bar's data; None for a real run."""
+    seed = runs.practice_seed(read)
+    if seed is None:
+        return None
+    record = read.folded.record
+    pushing = isinstance(record, BearingRecord) and push_now(read, advice)
+    ahead = [d.at for d in advice.due if d.at is not None and d.at > now] if not pushing else []
+    wait_s = (min(ahead) - now).total_seconds() if ahead else 0.0
+    shown = answers(read.method, read.school, seed, record, advice.wants) if read.run.in_hand else ()
+    return {
+        "answers": shown,
+        "pushing": bool(pushing),
+        "seated": pushing[0].seated_div or 0 if pushing else 0,
+        "wait_s": round(wait_s) if wait_s > 5 else 0,
+        "wait_words": span(wait_s / 60),
+    }

@@ -1,0 +1,242 @@
+"""The call desk in a real browser: by hand without the mouse, by the simulated frame, with a line and a network lost."""
+
+import time
+import uuid
+
+import pytest
+from playwright.sync_api import expect
+
+from tests.browser.test_a_day import ready
+from tests.web.test_listening_and_practice import READY, frame, until
+from vadum.tape import runs
+from vadum.tape.entries import NewEntry
+from vadum.tape.ground import place
+from vadum.tape.tables import Person
+
+pytestmark = pytest.mark.browser
+
+
+def seated(app, method="field_cbr"):
+    """A run whose plunger is seated and whose first call is due."""
+    with app.database.writing() as session:
+        by = session.get(Person, app.ids["IM"])
+        run = runs.start(session, place(session, 1), method, None, by, app.clock.now())
+        for path, value in READY:
+            runs.post(session, run, NewEntry(path=path, value=value), by, app.clock.now(), insist=True)
+        runs.note_step(session, run, "wind", "cautions read", by, app.clock.now())
+        return run.code
+
+
+def read(app, code):
+    with app.database.reading() as session:
+        run = runs.find(session, code)
+        return runs.compute(run, runs.read_tape(session, run.id))
+
+
+def called(page):
+    return page.locator("[data-call-mm]").inner_text()
+
+
+def test_thirty_one_calls_by_hand_without_the_mouse(live, opened):
+    code = seated(live)
+    page = opened(live, "IM", f"/runs/{code}")
+    ready(page)
+    field = page.locator("#call-div")
+    expect(field).to_be_focused()
+    curve = [20 + 9 * i - 0.11 * i * i for i in range(31)]
+    for i, divisions in enumerate(curve):
+        expect(page.locator("[data-call-mm]")).to_have_text(f"{0.25 * i:.2f}")
+        if i == 7:
+            page.keyboard.press("m")  # one key steps over it
+            continue
+        if i == 12:
+            page.keyboard.type("12o")  # a slip of the finger is caught and nothing moves on
+            page.keyboard.press("Enter")
+            expect(page.locator("#call-slip")).to_contain_text("not a number")
+            page.keyboard.press("Control+a")
+        page.keyboard.type(f"{divisions:.1f}" if i != 20 else "14,6")
+        page.keyboard.press("Enter")
+        if i == 22:
+            # Two calls later the slip is seen: back by two, typed over, and the calls go on where they were.
+            expect(page.locator("[data-call-rows] .wait")).to_have_count(0)
+            page.keyboard.press("ArrowUp")
+            page.keyboard.press("ArrowUp")
+            page.keyboard.press("ArrowUp")
+            expect(page.locator("[data-call-mm]")).to_have_text("5.00")
+            page.keyboard.type(f"{curve[20]:.1f}")
+            page.keyboard.press("Enter")
+        expect(field).to_be_focused() if i < 30 else None
+    expect(page.locator("#call")).to_be_hidden()
+    assert until(lambda: len(read(live, code).folded.record.readings) == 31)
+    record = read(live, code).folded.record
+    assert record.readings[7].ring_div is None
+    assert record.readings[7].missed == "missed"
+    assert record.readings[20].ring_div == pytest.approx(curve[20], abs=0.06)
+    assert all(r.ring_div is not None for i, r in enumerate(record.readings) if i != 7)
+    struck = [e for e in read(live, code).entries if e.strikes]
+    assert len(struck) == 1
+    assert struck[0].reason
+    assert "31 readings" not in page.locator(".stepcol").inner_text()
+    expect(page.locator(".stepcol")).to_contain_text("30 readings")
+
+
+def test_a_run_read_from_the_frame_at_ten_times_speed(live, opened):
+    simulator = frame(live, "F-1", percent=40, speed=10, samples_per_s=20)
+    code = seated(live)
+    page = opened(live, "IM", f"/runs/{code}")
+    ready(page)
+    page.get_by_text("listen to an instrument").click()
+    page.get_by_role("button", name="F-1", exact=False).click()
+    expect(page.locator("#listening")).to_contain_text("heard, read by hand")
+    page.get_by_role("button", name="Start, take readings").click()
+    expect(page.locator("#listening")).to_contain_text("it takes the readings")
+    # The figure lives, the calls move on by themselves, and the pace is the gauge's own.
+    expect(page.locator("[data-call-mm]")).to_have_text("1.00", timeout=15_000)
+    expect(page.locator("[data-pace-words]")).to_contain_text("right")
+    expect(page.locator("[data-line-figures]")).to_contain_text("div")
+    expect(page.locator("#call")).to_be_hidden(timeout=60_000)
+    record = read(live, code).folded.record
+    assert len(record.readings) == 31
+    assert all(r.ring_div is not None for r in record.readings)
+    expect(page.locator(".vals")).to_contain_text("bearing ratio")
+    found = read(live, code).outcome.value("bearing_ratio_percent")
+    assert found.value == pytest.approx(40, rel=0.04)
+    page.get_by_role("button", name="Leave").click()
+    expect(page.locator("#listening")).to_be_hidden()
+    simulator.close()
+
+
+def test_a_line_dropped_in_the_middle_is_told_and_the_hand_goes_on(live, opened):
+    simulator = frame(live, "F-2", trouble="drop", at_mm=0.6, away_s=4.0, speed=10, samples_per_s=20)
+    code = seated(live)
+    page = opened(live, "IM", f"/runs/{code}")
+    ready(page)
+    page.get_by_text("listen to an instrument").click()
+    page.get_by_role("button", name="F-2", exact=False).click()
+    page.get_by_role("button", name="Start, take readings").click()
+    expect(page.locator("#listening")).to_contain_text("line lost", timeout=20_000)
+    expect(page.locator("#listening")).to_have_class("listening lost")
+    at = called(page)
+    assert at == "0.75"
+    page.keyboard.type("77")
+    page.keyboard.press("Enter")
+    expect(page.locator("[data-call-rows]")).to_contain_text("77")
+    expect(page.locator("#listening")).to_contain_text("it takes the readings", timeout=20_000)
+    assert until(lambda: any(r.elapsed_s for r in read(live, code).folded.record.readings[4:]))
+    rows = read(live, code).folded.record.readings
+    assert rows[3].ring_div == 77
+    assert rows[3].elapsed_s is None
+    expect(page.locator("[data-call-rows]")).to_contain_text("by the instrument")
+    page.get_by_role("button", name="Stop").click()
+    expect(page.locator("#listening")).to_contain_text("read by hand")
+    simulator.close()
+
+
+def test_calls_go_on_without_a_network_and_arrive_once_in_order(live, opened):
+    code = seated(live)
+    page = opened(live, "IM", f"/runs/{code}", width=390, height=844)
+    ready(page)
+    for button in ("Keep", "Missed it"):
+        box = page.get_by_role("button", name=button).bounding_box()
+        assert box["height"] >= 44
+        assert box["y"] + box["height"] < 844, "all that a reading needs is on the phone's first screen"
+    page.locator("#call-div").fill("20")
+    page.get_by_role("button", name="Keep").tap()
+    expect(page.locator("[data-call-mm]")).to_have_text("0.25")
+    page.context.set_offline(True)
+    for i, divisions in enumerate(("31", "44", "58")):
+        page.locator("#call-div").fill(divisions)
+        page.get_by_role("button", name="Keep").tap()
+        expect(page.locator("[data-call-mm]")).to_have_text(f"{0.25 * (i + 2):.2f}")
+    page.get_by_role("button", name="Missed it").tap()
+    expect(page.locator("[data-call-mm]")).to_have_text("1.25")
+    expect(page.locator(".saved")).to_contain_text("4 waiting")
+    assert len(read(live, code).folded.record.readings) == 1
+    page.context.set_offline(False)
+    expect(page.locator(".saved")).to_have_text("all saved")
+    assert until(lambda: len(read(live, code).folded.record.readings) == 5)
+    rows = read(live, code).folded.record.readings
+    assert [r.ring_div for r in rows] == [20, 31, 44, 58, None]
+    assert rows[4].missed == "missed"
+    assert not read(live, code).folded.collisions
+    expect(page.locator("[data-call-mm]")).to_have_text("1.25")
+    assert all("DISCONNECTED" in line for line in opened.said), opened.said
+    opened.said.clear()
+
+
+def test_the_zero_is_dragged_with_a_reason_and_both_stay(live, opened):
+    page = opened(live, "IM", "/runs/FB-02")
+    ready(page)
+    mark = page.locator("#drawn path[aria-roledescription='point'], #drawn .mark-symbol path").last
+    box = mark.bounding_box()
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + 18, y, steps=4)
+    page.mouse.up()
+    expect(page.locator("#zero")).to_be_visible()
+    drawn = float(page.locator("#zero-mm").input_value())
+    page.locator("#zero-why").fill("the first two are slack")
+    page.keyboard.press("Enter")
+    expect(page.locator(".vals")).to_contain_text(f"{drawn:.2f}")
+    assert until(lambda: read(live, "FB-02").folded.record.zero_because is not None)
+    record = read(live, "FB-02").folded.record
+    assert record.zero_mm == pytest.approx(drawn)
+    (mark_row,) = read(live, "FB-02").outcome.series["zeros"]
+    assert "computed" in mark_row["label"]
+
+
+def test_a_balance_gives_its_figure_to_the_field_and_its_name_to_the_tape(live, opened):
+    with live.database.writing() as session:
+        by = session.get(Person, live.ids["IM"])
+        code = runs.start(session, place(session, 1), "water_content", None, by, live.clock.now()).code
+    page = opened(live, "IM", f"/runs/{code}")
+    ready(page)
+    page.get_by_text("listen to an instrument").click()
+    page.get_by_role("button", name="BL-1", exact=False).click()
+    expect(page.locator("[data-line-figures]")).to_contain_text(" g", timeout=15_000)
+    page.wait_for_timeout(3500)  # the pan swings out
+    page.keyboard.press("Escape")
+    page.locator("body").press("i")
+    field = page.locator("[data-fields] input:focus")
+    assert 168 < float(field.input_value()) < 170
+    path = field.get_attribute("data-path")
+    assert path.startswith("mass")
+    page.keyboard.press("Enter")
+    assert until(lambda: path in read(live, code).folded.came_from)
+    assert read(live, code).folded.came_from[path].source == "instrument: BL-1"
+    page.get_by_role("button", name="Leave").click()
+
+
+def test_practice_from_its_place_to_the_soil(live, opened):
+    page = opened(live, "IM", "/practice")
+    page.locator("form", has=page.get_by_role("heading", name="Bearing ratio in place")).get_by_role("button").click()
+    page.wait_for_url("**/runs/PR-FB-*")
+    ready(page)
+    code = page.url.rsplit("/", 1)[1]
+    expect(page.locator(".practicebar")).to_contain_text("the apparatus shows")
+    with live.database.writing() as session:
+        by = session.get(Person, live.ids["IM"])
+        run = runs.find(session, code)
+        more = [("ring_factor_n_div", "11.8"), ("ring_most_div", "4000"), ("surcharge_kg", "4.5"), *READY[3:]]
+        for path, value in more:
+            entry = NewEntry(id=uuid.uuid4(), path=path, value=value)
+            runs.post(session, run, entry, by, live.clock.now(), insist=True)
+    page.reload()
+    ready(page)
+    expect(page.locator("#dials")).to_be_visible()
+    page.keyboard.type("20")
+    page.keyboard.press("Enter")
+    page.get_by_role("button", name="Start the motor").click()
+    needle = page.locator("[data-needle='penetration']")
+    before = needle.get_attribute("transform")
+    time.sleep(1.5)
+    assert needle.get_attribute("transform") != before, "the dial moves"
+    assert "div" not in page.locator(".practicebar").inner_text(), "no digits are told in practice"
+    page.keyboard.type("40")
+    page.keyboard.press("Enter")
+    expect(page.locator("[data-call-mm]")).to_have_text("0.50")
+    page.get_by_role("button", name="Finish: show the soil").click()
+    page.wait_for_url(f"**/practice/{code}")
+    expect(page.locator("h1")).to_contain_text("the soil")
+    expect(page.get_by_text("not reached").first).to_be_visible()

@@ -1,0 +1,1 @@
+"""Instruments on real sockets."""
