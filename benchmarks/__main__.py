@@ -240,6 +240,13 @@ def second_start() -> None:
     line("  with the interpreter's start and the stop", f"{min(whole):.2f}–{max(whole):.2f} s", "-")
 
 
+def eight_instruments() -> None:
+    from benchmarks.listening import eight_instruments as measured
+
+    for name, figure, aim in measured():
+        line(name, figure, aim)
+
+
 MEASUREMENTS = (
     reduce_liquid_limit,
     reduce_a_grading,
@@ -250,6 +257,7 @@ MEASUREMENTS = (
     posted_reading,
     committed_entries,
     second_start,
+    eight_instruments,
 )
 ALL = {f.__name__: f for f in MEASUREMENTS}
 

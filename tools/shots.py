@@ -15,13 +15,11 @@ from tests.serving import Served, served  # noqa: E402
 DESK, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
 VIEWS: dict[str, tuple[str, dict[str, int], str]] = {
     "bench": ("/bench", DESK, "IM"),
-    "bench-day": ("/bench?zoom=day", DESK, "IM"),
     "bench-phone": ("/bench", PHONE, "IM"),
     "rack": ("/rack", DESK, "IM"),
     "rack-phone": ("/rack", PHONE, "IM"),
     "desk-liquid-limit": ("/runs/LL-03", DESK, "IM"),
     "desk-liquid-limit-phone": ("/runs/LL-03", PHONE, "IM"),
-    "desk-plastic-limit": ("/runs/PL-01", DESK, "IM"),
     "desk-sieve": ("/runs/SV-02", DESK, "IM"),
     "desk-hydrometer": ("/runs/HY-03", DESK, "IM"),
     "desk-compaction": ("/runs/CP-02", DESK, "IM"),

@@ -1,4 +1,4 @@
-"""The call desk in a real browser: by hand without the mouse, by the simulated frame, with a line and a network lost."""
+"""The call desk in a real browser: by hand, by the simulated frame, with a line and with a network lost."""
 
 import time
 import uuid

@@ -30,7 +30,15 @@ def entry(path, value, **more):
 
 
 PAGES = ("/bench", "/bench?zoom=six%20weeks", "/ground", "/ground/KS-26", "/samples/3", "/start", "/start?sample=3")
-MORE = ("/kit", "/kit/tin/12", "/kit/cup/cup%201", "/kit/balance/B1", "/dossiers", "/dossiers?page_number=2")
+MORE = (
+    "/practice",
+    "/kit",
+    "/kit/tin/12",
+    "/kit/cup/cup%201",
+    "/kit/balance/B1",
+    "/dossiers",
+    "/dossiers?page_number=2",
+)
 DESKS = (
     "/runs/LL-03",
     "/runs/LL-03?step=trials",

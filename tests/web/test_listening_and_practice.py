@@ -143,7 +143,9 @@ def test_what_cannot_be_listened_to_is_refused_with_its_field(app, client):
     assert signed.status_code == 403
 
 
-@pytest.mark.parametrize("address", ["spy://socket", "socket://host", "http://x:1", "simulated://kettle", "/etc/../x y"])
+@pytest.mark.parametrize(
+    "address", ["spy://socket", "socket://host", "http://x:1", "simulated://kettle", "/etc/../x y"]
+)
 def test_only_ports_and_sockets_are_addresses(app, address):
     with httpx2.Client(base_url=app.address, follow_redirects=True) as manager:
         manager.get(app.link("RV").removeprefix(app.address))
@@ -201,7 +203,7 @@ def test_practice_hides_its_soil_until_the_end_and_never_enters_a_dossier(app, c
         shown = page["fragments"]["practice"]
         wanted = page["fragments"]["fields"]
         paths = [part.split('"')[0] for part in wanted.split('data-path="')[1:]]
-        if not paths or "dry" in page["fragments"]["advice"] and "oven until" in page["fragments"]["advice"]:
+        if not paths or ("dry" in page["fragments"]["advice"] and "oven until" in page["fragments"]["advice"]):
             break
         assert "apparatus shows" in shown or "in_oven_at" in wanted, shown
         put(client, code, *answer_of(app, code, paths))
@@ -209,7 +211,10 @@ def test_practice_hides_its_soil_until_the_end_and_never_enters_a_dossier(app, c
     assert client.post(f"/api/v1/practice/{code}/pass", json={"seconds": seconds}).status_code == 200
     assert "oven until" not in client.get(f"/runs/{code}/parts").json()["fragments"]["advice"]
     for _ in range(12):
-        paths = [p.split('"')[0] for p in client.get(f"/runs/{code}/parts").json()["fragments"]["fields"].split('data-path="')[1:]]
+        paths = [
+            p.split('"')[0]
+            for p in client.get(f"/runs/{code}/parts").json()["fragments"]["fields"].split('data-path="')[1:]
+        ]
         found = answer_of(app, code, paths)
         if found is None:
             break

@@ -87,7 +87,14 @@ def layers(school: Any) -> list[dict[str, Any]]:
         },
         {
             "data": named("zeros"),
-            "mark": {"type": "text", "align": "left", "dx": 12, "dy": {"expr": STACKED}, "color": CLAY, "fontWeight": 600},
+            "mark": {
+                "type": "text",
+                "align": "left",
+                "dx": 12,
+                "dy": {"expr": STACKED},
+                "color": CLAY,
+                "fontWeight": 600,
+            },
             "encoding": {"x": x, "y": Y, "text": {"field": "label"}},
         },
     ]

@@ -19,8 +19,8 @@ class Frozen(BaseModel):
 class Value(Frozen):
     """One parameter. `value` keeps full precision; `reported` is rounded once, by the school's rule.
 
-    An `estimate` may guide the hands and is never reported; `until` says how long it is one. A `withheld` value has earned a stop verdict:
-    its number is gone from here and stands in the working alone.
+    An `estimate` may guide the hands and is never reported; `until` says how long it is one. A `withheld` value has
+    earned a stop verdict: its number is gone from here and stands in the working alone.
     """
 
     key: str

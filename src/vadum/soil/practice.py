@@ -178,7 +178,9 @@ def _misread(method: Method, school: School, seed: int, record: Part) -> list[Mi
             row = path.partition("[")[2].partition("]")[0]
             where = f" {int(row) + 1}" if row else ""
             title = f"{field.title if field else path}{where}"
-            found.append(Mistake("misread", f"{title}: {plain(value, 6)} written, {plain(answer, 6)} shown", "Read it twice."))
+            found.append(
+                Mistake("misread", f"{title}: {plain(value, 6)} written, {plain(answer, 6)} shown", "Read it twice.")
+            )
     return found
 
 
@@ -205,8 +207,11 @@ def _of_the_push(
     if late:
         i, seconds = max(late, key=lambda r: abs(r[1]))
         word = "late" if seconds > 0 else "early"
-        seen = f"{end.words}: {len(late)} calls; the worst at {school.called_mm[i]:g} mm, about {abs(seconds):.0f} s {word}"
-        found.append(Mistake("calls late or early", seen, "Say the next penetration aloud before the needle reaches it."))
+        worst = f"the worst at {school.called_mm[i]:g} mm, about {abs(seconds):.0f} s {word}"
+        seen = f"{end.words}: {len(late)} calls; {worst}"
+        found.append(
+            Mistake("calls late or early", seen, "Say the next penetration aloud before the needle reaches it.")
+        )
     wanted = seating_n(percent, school.seating_classes)
     share = school.seating_tolerance_percent / 100
     if known(end.seating_n) and not (1 - share) * wanted <= end.seating_n <= (1 + share) * wanted:

@@ -148,7 +148,13 @@ def newest_places(session: Session, most: int = 30) -> list[Place]:
 
 def jobs(session: Session, page: int = 1, size: int = 50) -> list[Job]:
     """Jobs, newest first, a page at a time."""
-    query = select(Job).where(col(Job.code) != PRACTICE_JOB).order_by(col(Job.created_at).desc()).offset((page - 1) * size).limit(size)
+    query = (
+        select(Job)
+        .where(col(Job.code) != PRACTICE_JOB)
+        .order_by(col(Job.created_at).desc())
+        .offset((page - 1) * size)
+        .limit(size)
+    )
     return list(session.execute(query).scalars())
 
 

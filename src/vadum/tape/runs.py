@@ -2,9 +2,9 @@
 
 import uuid
 from collections import OrderedDict
+from collections.abc import Iterable
 from datetime import datetime, timedelta
 from threading import Lock
-from collections.abc import Iterable
 from typing import Any, NamedTuple
 
 from sqlalchemy import func, select
@@ -392,9 +392,7 @@ def listens_to(read: Read) -> tuple[str, str] | None:
 
 def keep_trace(session: Session, run_id: int, instrument: str, channels: str, rows: list[str]) -> None:
     """Keep raw samples as they came: one row of the table for about a second of them."""
-    session.add(
-        Trace(run_id=run_id, instrument=instrument, channels=channels, samples=len(rows), data="\n".join(rows))
-    )
+    session.add(Trace(run_id=run_id, instrument=instrument, channels=channels, samples=len(rows), data="\n".join(rows)))
 
 
 def traces(session: Session, run_id: int) -> list[Trace]:

@@ -7,7 +7,6 @@ from sqlmodel import Field, SQLModel
 
 from vadum.tape.columns import UTCDateTime
 
-
 IN_HAND = ("open", "practice")
 
 

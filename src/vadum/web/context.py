@@ -62,7 +62,7 @@ class Listeners:
         self.say(code, "grown", str(seq))
 
     def say(self, code: str, event: str, data: str) -> None:
-        """Tell everyone who looks at the run; from any thread. One who does not listen loses figures, never readings."""
+        """Tell everyone who looks at the run; from any thread. A slow one loses figures, never readings."""
         if self._loop is None or not self._queues.get(code):
             return
 

@@ -9,7 +9,6 @@ from vadum.soil.bearing.school import BearingSchool
 from vadum.soil.outcome import Advice, Due
 from vadum.soil.readings import known
 
-
 STANDSTILL_S = 120  # laboratory setting
 
 
@@ -88,7 +87,9 @@ def pace_of(rate: float, school: BearingSchool) -> Pace:
     """
     share = school.rate_tolerance_percent / 100
     low, high = school.rate_mm_min * (1 - share), school.rate_mm_min * (1 + share)
-    word: Literal["too slow", "right", "too fast"] = "too slow" if rate < low else "too fast" if rate > high else "right"
+    word: Literal["too slow", "right", "too fast"] = (
+        "too slow" if rate < low else "too fast" if rate > high else "right"
+    )
     # The allowed band is the middle 28 percent of the guide.
     place = 0.5 + 0.14 * (rate - school.rate_mm_min) / (high - school.rate_mm_min)
     return Pace(rate, low, high, word, min(max(place, 0.0), 1.0))

@@ -1,5 +1,7 @@
 """Values, working and series of the pushes, as both methods report them."""
 
+import itertools
+
 from vadum.soil.bearing.curve import STANDARD_CURVE, STANDARD_STRESS_MPA
 from vadum.soil.bearing.ends import (
     Found,
@@ -28,7 +30,7 @@ def _name(found: Found, many: bool) -> str:
 def give_force(results: Results, record: BearingRecord, found: Found, at_mm: float, symbol: str) -> float | None:
     """The force at a corrected penetration with the two readings it lies between; None beyond the record."""
     at = at_mm + found.shift_mm
-    for a, b in zip(found.points, found.points[1:], strict=False):
+    for a, b in itertools.pairwise(found.points):
         if a.penetration_mm <= at <= b.penetration_mm:
             value = a.force_kn + (b.force_kn - a.force_kn) * (at - a.penetration_mm) / (
                 b.penetration_mm - a.penetration_mm
@@ -279,7 +281,7 @@ def _standard(record: BearingRecord, school: BearingSchool, top: float) -> Table
         diameter = diameter_of(record, school)
         points = [(0.0, 0.0)] + [(p, reference_kn(p, school, diameter)) for p in (school.first_mm, school.second_mm)]
     shown: list[dict[str, Cell]] = []
-    for (p0, f0), (p1, f1) in zip(points, points[1:], strict=False):
+    for (p0, f0), (p1, f1) in itertools.pairwise(points):
         if f0 >= most:
             break
         if not shown:

@@ -58,7 +58,9 @@ class Taker:
     def _first(self, sample: Sample) -> list[Event]:
         """The first sample: the zero is taken there; calls that lie behind it were never seen."""
         events = []
-        while self.row < len(self.school.called_mm) and self.school.called_mm[self.row] <= sample.penetration_mm + ZERO_MM:
+        while (
+            self.row < len(self.school.called_mm) and self.school.called_mm[self.row] <= sample.penetration_mm + ZERO_MM
+        ):
             called = self.school.called_mm[self.row]
             if abs(sample.penetration_mm - called) <= ZERO_MM and called == 0:
                 at_zero = sample._replace(penetration_mm=called) if abs(sample.penetration_mm) < 0.001 else sample

@@ -89,7 +89,7 @@ def let_pass(its: TheShop, me: Me, code: str, asked: Passing) -> dict[str, str]:
 def push(its: TheShop, me: Me, code: str, asked: Speed) -> dict[str, Any]:
     """Start the motor: the plunger goes into the hidden ground, and the dials move."""
     with its.database.reading() as session:
-        run, read, seed = _practised(its, session, code)
+        _, read, seed = _practised(its, session, code)
         record = read.folded.record
         advice = read.at(its.now()).advice
         its_push = push_now(read, advice) if advice and isinstance(record, BearingRecord) else None

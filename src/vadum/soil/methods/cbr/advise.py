@@ -94,7 +94,9 @@ def _soak(record: Record, school: MouldSchool, now: datetime) -> Advice | None:
         )
     discs = still_open(record, "surcharge", "surcharge_kg")
     if record.surcharge_kg is None:
-        return ask("Put the surcharge discs on.", "As the construction above will weigh; 2 kg each.", discs, 60, "discs")
+        return ask(
+            "Put the surcharge discs on.", "As the construction above will weigh; 2 kg each.", discs, 60, "discs"
+        )
     if record.condition == "unsoaked":
         return None
     if record.soak_started_at is None:

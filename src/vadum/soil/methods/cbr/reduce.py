@@ -70,9 +70,7 @@ def _give_specimen(results: Results, record: Record, school: MouldSchool) -> Non
     step = school.density_to_mg_m3
     if water is not None and record.tins and not water[1]:
         tin = record.tins[0]
-        line = water_line(
-            "water_content_percent", tin.mass_wet_g or 0.0, tin.mass_dry_g or 0.0, tin.mass_tin_g or 0.0
-        )
+        line = water_line("water_content_percent", tin.mass_wet_g or 0.0, tin.mass_dry_g or 0.0, tin.mass_tin_g or 0.0)
         results.give(
             "water_content_percent",
             "w",

@@ -61,6 +61,4 @@ def swells(record: Record) -> list[tuple[int, float]]:
     zero, height = record.swell_zero_mm, record.specimen_height_mm
     if not (known(zero) and known(height)) or height <= 0:
         return []
-    return [
-        (i, swell_percent(r.gauge_mm, zero, height)) for i, r in enumerate(record.swell) if known(r.gauge_mm)
-    ]
+    return [(i, swell_percent(r.gauge_mm, zero, height)) for i, r in enumerate(record.swell) if known(r.gauge_mm)]

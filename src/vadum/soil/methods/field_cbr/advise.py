@@ -108,9 +108,7 @@ def _strip(record: Record) -> Advice | None:
 def advise(record: Record, school: SpotSchool, outcome: Outcome, now: datetime) -> Advice:
     """The one next action."""
     (spot,) = record.ends()
-    working = (
-        _yard(record, school) or _set_up(record, school) or call_advice(spot, school, now) or _strip(record)
-    )
+    working = _yard(record, school) or _set_up(record, school) or call_advice(spot, school, now) or _strip(record)
     if working:
         return working
     tins = [

@@ -92,7 +92,9 @@ def reaction_held(record: Record, school: SpotSchool) -> Iterator[Verdict]:
         share = 1 - school.near_reaction_percent / 100
         near = flat is not None and its.gives_kn is not None and flat.force_kn >= share * its.gives_kn
         lifted = flat is not None and (moved or near)
-        said = f"force stands at {plain(flat.force_kn, 3)} kN from reading {flat.row + 1}" if flat else "the force rises"
+        said = (
+            f"force stands at {plain(flat.force_kn, 3)} kN from reading {flat.row + 1}" if flat else "the force rises"
+        )
         if flat is not None and flat.vehicle_mm is not None:
             said += f", vehicle moved {plain(flat.vehicle_mm, 2)} mm"
         known_lift = record.stopped == "reaction lifted"
@@ -102,7 +104,7 @@ def reaction_held(record: Record, school: SpotSchool) -> Iterator[Verdict]:
             "stopped: the reaction lifted" if known_lift and not lifted else said,
             f"no standstill over {plain(school.plateau_mm)} mm with the vehicle moving",
             "BS 1377-9",
-            "The vehicle's weight was measured, not the ground: report what was reached before, or repeat with more load.",
+            "The vehicle was weighed, not the ground: report what was reached before, or repeat with more load.",
             ("stopped",),
             otherwise="watch" if known_lift else "redo",
         )

@@ -45,7 +45,9 @@ def plateau(record: Record, found: Found, school: SpotSchool) -> Plateau | None:
     if len(points) < 4 or points[-1].force_kn <= 0:
         return None
     last = points[-1]
-    start = next((p for p in points if last.force_kn - p.force_kn <= school.plateau_percent / 100 * last.force_kn), last)
+    start = next(
+        (p for p in points if last.force_kn - p.force_kn <= school.plateau_percent / 100 * last.force_kn), last
+    )
     if last.penetration_mm - start.penetration_mm < school.plateau_mm:
         return None
     moved = [r.vehicle_mm for r in record.readings if known(r.vehicle_mm)]
