@@ -8,7 +8,7 @@ from pathlib import Path
 ROOT = Path(__file__).resolve().parents[1]
 sys.path.insert(0, str(ROOT))
 
-from playwright.sync_api import Browser, sync_playwright  # noqa: E402
+from playwright.sync_api import Browser, Page, sync_playwright  # noqa: E402
 from tests.browser.flags import FLAGS  # noqa: E402
 from tests.serving import Served, served  # noqa: E402
 
@@ -25,6 +25,7 @@ VIEWS: dict[str, tuple[str, dict[str, int], str]] = {
     "desk-compaction": ("/runs/CP-02", DESK, "IM"),
     "desk-call": ("/runs/CB-03", DESK, "IM"),
     "desk-call-phone": ("/runs/FB-02", PHONE, "IM"),
+    "practice": ("/practice", DESK, "IM"),
     "soil-card": ("/samples/3", DESK, "IM"),
     "import": ("/runs/SV-03/import", DESK, "IM"),
     "ground": ("/ground/KS-26?spot=TP4", DESK, "IM"),
@@ -36,6 +37,26 @@ VIEWS: dict[str, tuple[str, dict[str, int], str]] = {
 PASTED = (
     "sieve mm;retained g\n19;0\n9,5;0\n4,75;0,0\n2;9,4\n0,85;7,8\n0,425;12,x\n0,25;8,1\n0,15;11,9\n0,075;14,2\npan;2,6"
 )
+
+
+def dials(page: Page, app: Served) -> None:
+    """A practice push under way: set up, the zero read, the motor running at ten times its speed."""
+    api = page.context.request
+    code = api.post(f"{app.address}/api/v1/practice", data={"method": "field_cbr", "seed": 7}).json()["code"]
+    given = [("expected_percent", "15"), ("axle_kn", "38"), ("ring_factor_n_div", "11.8"), ("ring_most_div", "4000")]
+    given += [("springs", "raised clear"), ("stands", "bear"), ("surcharge_kg", "4.5"), ("seating_n", "50")]
+    given += [("seated_div", "4"), ("readings[0].ring_div", "4")]
+    for path, value in given:
+        api.post(f"{app.address}/runs/{code}/entries", data={"entry": {"path": path, "value": value}, "insist": True})
+    api.post(f"{app.address}/runs/{code}/steps", data={"key": "wind", "state": "cautions read"})
+    page.goto(f"{app.address}/runs/{code}")
+    page.wait_for_selector("body[data-ready]")
+    api.post(f"{app.address}/api/v1/practice/{code}/push", data={"speed": 10})
+    for i, divisions in enumerate((11.5, 19, 27, 36.5), 1):
+        page.wait_for_timeout(1500)
+        page.keyboard.type(str(divisions))
+        page.keyboard.press("Enter")
+        page.wait_for_selector(f"[data-call-count]:text('{i + 2} of 31')")
 
 
 def take(browser: Browser, app: Served, name: str, folder: Path) -> list[str]:
@@ -50,6 +71,8 @@ def take(browser: Browser, app: Served, name: str, folder: Path) -> list[str]:
         page.goto(app.link(who))
     page.goto(app.address + path)
     page.wait_for_load_state("load")
+    if name == "practice":
+        dials(page, app)
     if name == "import":
         page.get_by_label("paste here").fill(PASTED)
         page.get_by_role("button", name="Look at it").click()

@@ -92,9 +92,9 @@ def test_the_bench_leads_with_one_key_to_the_reading_that_cannot_wait(app, opene
 
 def test_work_that_hands_can_begin_leads_to_its_field(app, opened):
     page = opened(app, "IM", "/bench")
-    page.locator(".row3 a", has_text="Trial in the 30–35 drops band").press("Enter")
+    page.locator(".row3 a", has_text="A tin from beneath the plunger").press("Enter")
     page.wait_for_selector("body[data-ready]")
-    expect(page.locator("[data-fields] input:focus")).to_have_attribute("data-path", "trials[3].mass_dish_g")
+    expect(page.locator("[data-fields] input:focus")).to_have_attribute("data-path", "tins[0].tin")
 
 
 def test_the_river_zooms_and_shows_what_falls_due_and_what_clashes(app, opened):

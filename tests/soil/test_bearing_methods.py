@@ -335,3 +335,24 @@ def test_governing_is_one_sentence_while_it_grows():
         if its:
             assert its.sentence.count(".") >= 1
             assert "so far" in its.sentence or "governs" in its.sentence
+
+
+def test_a_load_cell_needs_no_ring():
+    ground = ground_of(40, 13.2, 2.5, 2.6, 0.0)
+    rows = [{"force_kn": ground.force_kn(p)} for p in BS.called_mm]
+    data = {"force_by": "load cell", "readings": rows, "seating_n": 250, "expected_percent": 40}
+    record = SPOT.Record.model_validate(data)
+    assert SPOT.outcome(record, IN_PLACE).value("bearing_ratio_percent").value == pytest.approx(40, rel=0.01)
+    more = {"axle_kn": 38, "springs": "raised clear", "stands": "bear", "surcharge_kg": 4, "readings": rows[:3]}
+    part = SPOT.Record.model_validate({**data, **more})
+    assert SPOT.judge(part, IN_PLACE, NOON).advice.wants == ("readings[3].force_kn",)
+
+
+def test_where_the_school_allows_nothing_between_samples_the_nearer_one_is_taken_as_it_is():
+    taker = Taker(SPOT.school("bs_steps"))
+    events = [e for s in samples((1.0, 60)) for e in taker.hear(s) if e.what == "taken" and e.row]
+    heard = {s.penetration_mm: s.reading for s in samples((1.0, 60))}
+    assert len(events) == 3
+    for event in events:
+        assert heard[event.sample.penetration_mm] == event.sample.reading
+        assert event.sample.penetration_mm == pytest.approx(0.25 * event.row, abs=0.0009)

@@ -99,7 +99,7 @@ def checksum(text: str) -> int:
     """Sum of the characters' codes, modulo 256.
 
     >>> checksum("1 0.10 mass=41.22")
-    39
+    24
     """
     return sum(text.encode()) % 256
 
@@ -108,7 +108,7 @@ def framed(text: str) -> bytes:
     """A plain line with its checksum and end.
 
     >>> framed("1 0.10 mass=41.22")
-    b'1 0.10 mass=41.22 *27\\n'
+    b'1 0.10 mass=41.22 *18\\n'
     """
     return f"{text} *{checksum(text):02X}\n".encode()
 

@@ -167,7 +167,7 @@ def _called_tables(read: Read, zone: tzinfo | None) -> list[ReadingTable]:
                 (
                     str(i + 1),
                     "" if at is None else f"{at:.2f}",
-                    _typed(_as_typed(read, f"{end.rows_path}[{i}].ring_div"), zone),
+                    _typed(_as_typed(read, f"{end.rows_path}[{i}].ring_div"), zone) or "by load cell",
                     "" if force is None else f"{force:.2f}",
                     row.noted or ("missed" if row.missed and force is None else ""),
                     f"{row.read_at.astimezone(zone):%H:%M:%S}" if row.read_at else "",

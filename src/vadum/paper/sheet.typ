@@ -30,11 +30,14 @@
   [
     == Values
     #table(columns: (1fr, auto, auto), stroke: (x, y) => (bottom: 0.3pt + gray), inset: (x: 1pt, y: 4pt), align: (left, right, left),
-      ..s.values.map(v => (
+      ..s.values.map(v => if v.reported.len() > 40 {
+        // A sentence, such as which ratio governs, takes the whole row.
+        (table.cell(colspan: 3, align: left)[#v.name: #text(weight: "medium", v.reported)],)
+      } else { (
         [#v.name #small(sym(v.symbol))],
         text(size: 12pt, weight: "semibold", if v.withheld { "withheld" } else { v.reported }),
         [#v.unit #if v.uncertainty != none [#small[± #calc.round(v.uncertainty, digits: 2)]] #if v.estimate { small[estimate, not reported] } else if v.provisional { small[provisional] }],
-      )).flatten())
+      ) }).flatten())
     #if s.missing.len() > 0 [#small[Still missing: #s.missing.map(m => m.name + ": " + m.waits_for).join("; ").]]
     #for t in s.tables [
       == #upper(t.title.first())#t.title.slice(1)

@@ -106,14 +106,15 @@ def call_advice(end: End, school: BearingSchool, now: datetime) -> Advice | None
     call = next_call(end, school)
     if call is None:
         return None
-    path = f"{end.rows_path}[{call.row}].ring_div"
+    path = f"{end.rows_path}[{call.row}].{end.force_field}"
+    gauge = "the ring" if end.force_field == "ring_div" else "the force"
     last = next((r for r in reversed(end.rows) if r.read_at is not None), None)
     started = call.row > 0 and last is not None and last.read_at is not None
     at = last.read_at + timedelta(seconds=school.interval_s(call.row)) if started and last and last.read_at else None
     if at is not None and (now - at).total_seconds() > STANDSTILL_S:
         at = None  # nobody pushes any more: it is work that waits, no reading that falls due
     due = Due(
-        what=f"Read the ring at {call.at_mm:.2f} mm",
+        what=f"Read {gauge} at {call.at_mm:.2f} mm",
         kind="reading" if at else "hands",
         at=at,
         path=path,
@@ -122,7 +123,7 @@ def call_advice(end: End, school: BearingSchool, now: datetime) -> Advice | None
         label=f"{call.at_mm:.2f} mm",
         detail=f"{end.words}: {call.row + 1} of {len(school.called_mm)}.",
     )
-    headline = f"Read the ring at {call.at_mm:.2f} mm." if call.row else "Both gauges at zero: read the ring, start."
+    headline = f"Read {gauge} at {call.at_mm:.2f} mm." if call.row else f"Both gauges at zero: read {gauge}, start."
     return Advice(
         headline=headline,
         detail=f"{end.words}, {school.rate_mm_min:g} mm/min; one number and Enter, Tab for a missed one.",

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 
 from vadum.soil.bearing.calling import pace_of, rate_mm_min, timed
 from vadum.soil.bearing.curve import seating_n
-from vadum.soil.bearing.ends import Found, all_found, force_of, governing, penetration_of
+from vadum.soil.bearing.ends import Found, all_found, governing, penetration_of
 from vadum.soil.bearing.record import BearingRecord, End
 from vadum.soil.bearing.ring import divisions_of
 from vadum.soil.bearing.school import BearingSchool
@@ -185,9 +185,7 @@ def readings_not_missed(record: BearingRecord, school: BearingSchool) -> Iterato
     """Every called reading was taken; one that was missed stays empty."""
     for found in all_found(record, school):
         end = found.end
-        gone = [
-            i for i in range(len(end.rows)) if force_of(end, i, record.ring()) is None and end.rows[i].ring_div is None
-        ]
+        gone = [i for i in range(len(end.rows)) if end.rows[i].force_kn is None and end.rows[i].ring_div is None]
         if not end.rows:
             continue
         pairs = [b for a, b in itertools.pairwise(gone) if b == a + 1]

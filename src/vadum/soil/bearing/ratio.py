@@ -181,10 +181,10 @@ def give_governing(
 def waits_for(record: BearingRecord, found: tuple[Found, ...], school: BearingSchool) -> list[Missing]:
     """What the ratios still wait for."""
     waits = []
-    if record.ring() is None and not any(r.force_kn is not None for f in found for r in f.end.rows):
-        waits.append(Missing(name="forces", waits_for="the ring's calibration", at="ring_factor_n_div"))
+    if not record.forces_known() and not any(r.force_kn is not None for f in found for r in f.end.rows):
+        waits.append(Missing(name="forces", waits_for="the ring's calibration", at="proving_ring"))
     for one in found:
-        path = f"{one.end.rows_path}[{len(one.end.rows)}].ring_div"
+        path = f"{one.end.rows_path}[{len(one.end.rows)}].{one.end.force_field}"
         if not one.over and not any(r.percent is not None for r in one.ratios):
             far = plain(school.first_mm + one.shift_mm, 3)
             waits.append(Missing(name=f"ratio, {one.end.words}", waits_for=f"readings beyond {far} mm", at=path))

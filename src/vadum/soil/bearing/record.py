@@ -39,12 +39,14 @@ class End(NamedTuple):
     seating_n: float | None
     zero_mm: float | None
     zero_because: str | None
+    force_field: Literal["ring_div", "force_kn"]
     stopped: Stopped | None
 
 
 class BearingRecord(WithBalance):
     """The apparatus of a bearing ratio, and what was expected."""
 
+    force_by: Literal["ring", "load cell"] | None = Field(None, title="force is read by")
     proving_ring: str | None = Field(None, title="proving ring", max_length=40)
     ring_factor_n_div: Number | None = Field(None, title="ring factor")
     ring_table: RingTable | None = Field(None, title="ring table, div kN; div kN …", max_length=4000)
@@ -69,6 +71,15 @@ class BearingRecord(WithBalance):
     def ends(self) -> tuple[End, ...]:
         """The pushes of this test, in their order."""
         return ()
+
+    @property
+    def force_field(self) -> Literal["ring_div", "force_kn"]:
+        """What is read at each call."""
+        return "force_kn" if self.force_by == "load cell" else "ring_div"
+
+    def forces_known(self) -> bool:
+        """Whether a reading can become a force."""
+        return self.force_by == "load cell" or self.ring() is not None
 
     def ring(self) -> Ring | None:
         """The ring's calibration as this run holds it; None while there is none."""

@@ -23,17 +23,19 @@ def _entry(read: Read, path: str) -> dict[str, str]:
 
 def _row(read: Read, end: End, i: int, row: CalledRow, record: BearingRecord, school: BearingSchool) -> dict[str, Any]:
     path = f"{end.rows_path}[{i}]"
-    taken = _entry(read, f"{path}.ring_div")
+    # An instrument may give a force where a ring would be read.
+    field = "force_kn" if row.force_kn is not None else "ring_div"
+    taken = _entry(read, f"{path}.{field}")
     missed = _entry(read, f"{path}.missed")
     force = force_of(end, i, record.ring())
     at = penetration_of(end, i, school)
-    source = read.folded.came_from.get(f"{path}.ring_div")
+    source = read.folded.came_from.get(f"{path}.{field}")
     return {
         "at": "" if at is None else f"{at:.2f}",
-        "div": taken["value"] if row.ring_div is not None else "",
+        "div": taken["value"],
         "kn": "" if force is None else f"{force:.2f}",
         "entry": taken["id"],
-        "missed": row.missed is not None and row.ring_div is None,
+        "missed": row.missed is not None and not taken["value"],
         "missedEntry": missed["id"],
         "noted": row.noted or "",
         "by": "" if source is None or source.source == "hand" else source.source,
@@ -46,7 +48,7 @@ def push_now(read: Read, advice: Advice) -> tuple[End, BearingSchool] | None:
     if not advice.wants or not read.run.in_hand:
         return None
     wanted = advice.wants[0].partition("[")
-    if not wanted[1] or not wanted[2].endswith(".ring_div"):
+    if not wanted[1] or not wanted[2].endswith((".ring_div", ".force_kn")):
         return None
     # A push that has no seating yet is not among the record's ends, but nor is it called.
     return next(((e, school) for e in record.ends() if e.rows_path == wanted[0]), None)
@@ -80,6 +82,9 @@ def calling(read: Read) -> dict[str, Any]:
         "now": {
             "words": end.words,
             "path": end.rows_path,
+            "field": end.force_field,
+            "reads": "ring, divisions" if end.force_field == "ring_div" else "force, kN",
+            "gauge": "ring" if end.force_field == "ring_div" else "force",
             "called": [f"{at:.2f}" for at in school.called_mm],
             "waits": [round(school.interval_s(i), 2) for i in range(len(school.called_mm))],
             "at": call.row if call else len(end.rows),

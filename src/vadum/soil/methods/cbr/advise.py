@@ -141,9 +141,9 @@ def _soak(record: Record, school: MouldSchool, now: datetime) -> Advice | None:
 
 
 def _seat(record: Record, school: MouldSchool, end: End, first: bool) -> Advice | None:
-    if first and (record.ring() is None or record.expected_percent is None):
-        wants = still_open(record, "proving_ring", "ring_factor_n_div", "ring_most_div")
-        if record.ring() is not None:
+    if first and (not record.forces_known() or record.expected_percent is None):
+        wants = still_open(record, "proving_ring", "ring_factor_n_div", "ring_most_div", "force_by")
+        if record.forces_known():
             wants = ()
         return ask(
             "Ring, gauge and plunger; what ratio do you expect?",
@@ -153,7 +153,8 @@ def _seat(record: Record, school: MouldSchool, end: End, first: bool) -> Advice 
             "ring and gauge",
         )
     seating, seated = f"{end.prefix}seating_n", f"{end.prefix}seated_div"
-    if end.seating_n is not None and end.seated_div is not None:
+    by_ring = end.force_field == "ring_div"
+    if end.seating_n is not None and (end.seated_div is not None or not by_ring):
         return None
     amount, note = "", ""
     if known(record.expected_percent) and record.expected_percent > 0:
@@ -170,7 +171,7 @@ def _seat(record: Record, school: MouldSchool, end: End, first: bool) -> Advice 
     return ask(
         headline,
         "Then both gauges to zero; a ring that keeps its seating reading is entered as it stands.",
-        tuple(p for p, v in ((seating, end.seating_n), (seated, end.seated_div)) if v is None),
+        tuple(p for p, v in ((seating, end.seating_n), (seated, end.seated_div)) if v is None)[: 2 if by_ring else 1],
         120,
         f"seat, {end.words}",
         amount=amount,

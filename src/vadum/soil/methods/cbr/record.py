@@ -68,6 +68,7 @@ class Record(BearingRecord):
             self.top_seating_n,
             self.top_zero_mm,
             self.top_zero_because,
+            self.force_field,
             self.top_stopped,
         )
         bottom = End(
@@ -80,6 +81,7 @@ class Record(BearingRecord):
             self.bottom_seating_n,
             self.bottom_zero_mm,
             self.bottom_zero_because,
+            self.force_field,
             self.bottom_stopped,
         )
         begun = self.bottom or self.bottom_seating_n is not None or self.bottom_stopped is not None

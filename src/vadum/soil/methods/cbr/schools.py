@@ -67,8 +67,10 @@ _ALL = (
         "steps_of_five",
         "Both ends, 2.5 kg rammer, rounded in steps",
         "laboratory practice on BS 1377-4",
-        "As the light effort; below 30 % to 1, to 100 % to 5, above to 10.",
+        "As the light effort; below 30 % to 1, to 100 % to 5, above to 10; "
+        "an instrument's samples are taken as they are, nothing between them.",
         effort=_LIGHT,
+        interpolates=False,
         rounding="one, five, ten",
     ),
     _school(

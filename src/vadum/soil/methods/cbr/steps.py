@@ -125,6 +125,7 @@ STEPS: tuple[Step, ...] = (
         title="Ring, gauge, plunger",
         does="Their numbers bring their calibration; the expected ratio gives the seating load.",
         fields=(
+            "force_by",
             "proving_ring",
             "ring_factor_n_div",
             "ring_table",
@@ -141,7 +142,7 @@ STEPS: tuple[Step, ...] = (
             "expected_percent",
         ),
         hands_min=4,
-        done=lambda r: r.ring() is not None and r.expected_percent is not None,
+        done=lambda r: r.forces_known() and r.expected_percent is not None,
         note=lambda r: f"ring {r.proving_ring}" if r.proving_ring else "",
     ),
     _push("top", "Top end", "Seat, zero both gauges, push at the school's rate, read each call.", True),

@@ -25,7 +25,7 @@ def _yard(record: Record, school: SpotSchool) -> Advice | None:
             120,
             "reaction",
         )
-    if record.ring() is None:
+    if not record.forces_known():
         its = plan(record, school)
         headline = "Take ring, gauge, plunger and discs."
         if its.lifts_percent is not None:
@@ -33,7 +33,7 @@ def _yard(record: Record, school: SpotSchool) -> Advice | None:
         return ask(
             headline,
             "Their numbers bring the calibrations that hold today.",
-            still_open(record, "proving_ring", "ring_factor_n_div", "ring_most_div", "gauge", "plunger"),
+            still_open(record, "proving_ring", "ring_factor_n_div", "ring_most_div", "gauge", "plunger", "force_by"),
             180,
             "ring and gauge",
             amount=f"{its.wants_kn:.1f} kN" if its.wants_kn is not None else "",
@@ -59,7 +59,8 @@ def _set_up(record: Record, school: SpotSchool) -> Advice | None:
             600,
             "set up",
         )
-    if record.seating_n is None or record.seated_div is None:
+    by_ring = record.force_field == "ring_div"
+    if record.seating_n is None or (record.seated_div is None and by_ring):
         amount, note = "", ""
         if known(record.expected_percent) and record.expected_percent > 0:
             newtons = seating_n(record.expected_percent, school.seating_classes)
@@ -72,7 +73,7 @@ def _set_up(record: Record, school: SpotSchool) -> Advice | None:
         return ask(
             "Seat the plunger with the jack.",
             "Then both gauges to zero; a ring that keeps its seating reading is entered as it stands.",
-            still_open(record, "seating_n", "seated_div", "vehicle_zero_mm"),
+            still_open(record, "seating_n", *(("seated_div",) if by_ring else ()), "vehicle_zero_mm"),
             120,
             "seat",
             amount=amount,
@@ -82,7 +83,7 @@ def _set_up(record: Record, school: SpotSchool) -> Advice | None:
 
 
 def _strip(record: Record) -> Advice | None:
-    if record.ring_after_div is None:
+    if record.ring_after_div is None and record.force_field == "ring_div":
         return ask(
             "Strip down: datum off, discs off, then take the load off with the jack and see the ring read zero.",
             "Then ring and plunger, stands out last, down.",

@@ -49,6 +49,7 @@ class Record(BearingRecord):
                 self.seating_n,
                 self.zero_mm,
                 self.zero_because,
+                self.force_field,
                 self.stopped,
             ),
         )

@@ -31,7 +31,8 @@ _ALL = (
         "bs_steps",
         "In place, rounded in steps",
         "laboratory practice on BS 1377-9",
-        "As BS; below 30 % to 1, to 100 % to 5, above to 10.",
+        "As BS; below 30 % to 1, to 100 % to 5, above to 10; nothing is read between an instrument's samples.",
+        interpolates=False,
         rounding="one, five, ten",
     ),
     _school(

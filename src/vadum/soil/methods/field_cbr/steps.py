@@ -15,6 +15,7 @@ STEPS: tuple[Step, ...] = (
             "wanted_mm",
             "vehicle",
             "axle_kn",
+            "force_by",
             "proving_ring",
             "ring_factor_n_div",
             "ring_table",
@@ -30,7 +31,7 @@ STEPS: tuple[Step, ...] = (
             "plunger_diameter_mm",
         ),
         hands_min=5,
-        done=lambda r: r.axle_kn is not None and r.ring() is not None,
+        done=lambda r: r.axle_kn is not None and r.forces_known(),
         note=lambda r: f"axle {r.axle_kn:g} kN" if r.axle_kn else "",
     ),
     Step(

@@ -56,9 +56,9 @@ function draw() {
   const row = back ?? Math.min(at, push.called.length - 1);
   panel.classList.toggle("back", back !== null);
   pick("mm").textContent = push.called[row];
-  pick("words").textContent = back !== null ? "correct the reading at" : over ? "the last call is read" : row ? "call the ring at" : "both gauges at zero: read, then start";
+  pick("words").textContent = back !== null ? "correct the reading at" : over ? "the last call is read" : row ? `call the ${push.gauge} at` : "both gauges at zero: read, then start";
   pick("count").textContent = `${push.words}, ${Math.min(at + 1, push.called.length)} of ${push.called.length}`;
-  pick("label").textContent = back !== null ? `ring, divisions: was ${shown(back).div || "empty"}; now calling ${push.called[Math.min(at, push.called.length - 1)]} mm` : "ring, divisions";
+  pick("label").textContent = back !== null ? `${push.reads}: was ${shown(back).div || "empty"}; now calling ${push.called[Math.min(at, push.called.length - 1)]} mm` : push.reads;
   pick("miss").hidden = back !== null;
   drawPace(push.pace);
   drawRows();
@@ -136,7 +136,7 @@ async function mend(value) {
   back = null;
   input.value = "";
   if (value !== one.div) {
-    const entry = { path: `${push.path}[${row}].ring_div`, value };
+    const entry = { path: `${push.path}[${row}].${push.field}`, value };
     const reason = "slip, corrected while reading";
     draw();
     await send(struck.length ? { ...entry, strikes: struck, reason } : entry);
@@ -174,7 +174,7 @@ function keep() {
     return slip(`${typed} is not a number.`);
   }
   if (back !== null) mend(typed);
-  else if (at < push.called.length) stroke("ring_div", typed);
+  else if (at < push.called.length) stroke(push.field, typed);
   input.focus();
 }
 
@@ -207,7 +207,7 @@ document.addEventListener("vadum:pace", (event) => push && drawPace(event.detail
 function tick() {
   if (!push || frozen || at === 0 || at >= push.called.length || !lastStroke || back !== null) return;
   const left = (lastStroke + 1000 * push.waits[at] - now()) / 1000;
-  pick("words").textContent = left > 0 ? `call the ring at, in ${Math.ceil(left)} s` : left > -8 ? "call the ring at: now" : "call the ring at";
+  pick("words").textContent = left > 0 ? `call the ${push.gauge} at, in ${Math.ceil(left)} s` : left > -8 ? `call the ${push.gauge} at: now` : `call the ${push.gauge} at`;
   if (left <= 0 && left > -2 && sounded !== at) {
     sounded = at;
     play("due");
