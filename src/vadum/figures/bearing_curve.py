@@ -7,6 +7,7 @@ from vadum.figures.theme import CLAY, INK, INK2, PAPER, WATER, WATER2, Figure, n
 ENDS = ["top end", "bottom end", "spot"]
 TONE = {"field": "end", "type": "nominal", "scale": {"domain": ENDS, "range": [INK, WATER, INK]}}
 # The bottom end's labels keep clear of the top end's.
+LEFT_OR_RIGHT = "datum.end === 'bottom end' ? 24 : -22"
 ABOVE_OR_BELOW = "datum.end === 'bottom end' ? 16 : -12"
 STACKED = "datum.end === 'bottom end' ? -26 : -9"
 Y: dict[str, Any] = {
@@ -77,7 +78,14 @@ def layers(school: Any) -> list[dict[str, Any]]:
         },
         {
             "data": named("marks"),
-            "mark": {"type": "text", "dy": {"expr": ABOVE_OR_BELOW}, "color": CLAY, "fontWeight": 600, "fontSize": 13},
+            "mark": {
+                "type": "text",
+                "dx": {"expr": LEFT_OR_RIGHT},
+                "dy": {"expr": ABOVE_OR_BELOW},
+                "color": CLAY,
+                "fontWeight": 600,
+                "fontSize": 13,
+            },
             "encoding": {"x": x, "y": Y, "text": {"field": "label"}},
         },
         {

@@ -26,6 +26,13 @@
   small[job], s.job, small[school], s.school,
   small[spot], s.spot, small[rules], s.standard,
   small[sample], s.sample, small[begun], s.started)
+#let LONG = 16
+#let readings(t) = [
+  == #upper(t.title.first())#t.title.slice(1)
+  #set text(size: 8pt)
+  #table(columns: t.head.len(), stroke: (x, y) => (bottom: 0.3pt + gray), inset: (x: 2.5pt, y: 2.6pt), align: right,
+    table.header(..t.head.map(h => small(h))), ..t.rows.flatten())
+]
 #grid(columns: (96mm, 1fr), gutter: 6mm,
   [
     == Values
@@ -39,17 +46,14 @@
         [#v.unit #if v.uncertainty != none [#small[± #calc.round(v.uncertainty, digits: 2)]] #if v.estimate { small[estimate, not reported] } else if v.provisional { small[provisional] }],
       ) }).flatten())
     #if s.missing.len() > 0 [#small[Still missing: #s.missing.map(m => m.name + ": " + m.waits_for).join("; ").]]
-    #for t in s.tables [
-      == #upper(t.title.first())#t.title.slice(1)
-      #set text(size: 8pt)
-      #table(columns: t.head.len(), stroke: (x, y) => (bottom: 0.3pt + gray), inset: (x: 2.5pt, y: 2.6pt), align: right,
-        table.header(..t.head.map(h => small(h))), ..t.rows.flatten())
-    ]
+    #for t in s.tables.filter(t => t.rows.len() <= LONG) { readings(t) }
   ],
   [
     == #s.chart_title
     #image("chart.svg", width: 100%, alt: s.chart_title)
   ])
+// Long tables, such as both ends of a mould, stand beside each other.
+#grid(columns: (1fr, 1fr), gutter: 6mm, ..s.tables.filter(t => t.rows.len() > LONG).map(readings))
 #grid(columns: (1fr, 1fr), gutter: 6mm,
   [
     == Rules checked
