@@ -1,5 +1,7 @@
 """From a tape to a record: a pure function of the entries."""
 
+from collections.abc import Iterable
+from datetime import timedelta
 from typing import Any, NamedTuple
 
 from pydantic import ValidationError
@@ -117,3 +119,8 @@ def collision_verdicts(folded: Folded) -> tuple[Verdict, ...]:
         )
         for first, second in folded.collisions
     )
+
+
+def passed(entries: Iterable[Taped]) -> timedelta:
+    """How far a practice run's own time is ahead of the clock."""
+    return timedelta(seconds=sum(float(e.value["seconds"]) for e in entries if e.path == "@passed"))

@@ -2,7 +2,6 @@
 
 import uuid
 from collections import OrderedDict
-from collections.abc import Iterable
 from datetime import datetime, timedelta
 from threading import Lock
 from typing import Any, NamedTuple
@@ -17,9 +16,9 @@ from vadum.soil.outcome import Outcome, judged
 from vadum.soil.register import METHODS, method
 from vadum.tape import kit
 from vadum.tape.entries import NewEntry, Taped, TapeError, append, parse, read_tape
-from vadum.tape.fold import Folded, collision_verdicts, fold
+from vadum.tape.fold import Folded, collision_verdicts, fold, passed
 from vadum.tape.ground import PRACTICE_JOB, Place, place
-from vadum.tape.tables import Person, Run, Trace
+from vadum.tape.tables import Person, Run
 
 STATES = ("open", "signed", "checked")
 PRACTICE_STATES = ("practice", "revealed")
@@ -341,64 +340,6 @@ def reopen(session: Session, run: Run, by: Person, at: datetime, reason: str) ->
     was = run.state
     run.state = "open"
     return append(session, run, NewEntry(path="@reopened", value={"was": was}, reason=reason), by.initials, at)[0]
-
-
-def reveal(session: Session, run: Run, by: Person, at: datetime) -> Taped:
-    """Practice is over: its soil is shown and no reading is added any more."""
-    if run.state != "practice":
-        raise NotAllowed(f"{run.code} is {run.state}: there is nothing to reveal")
-    run.state = "revealed"
-    return append(session, run, NewEntry(path="@revealed", value={"finished": True}), by.initials, at)[0]
-
-
-def let_pass(session: Session, run: Run, seconds: float, by: Person, at: datetime) -> Taped:
-    """In practice nobody waits four days: the run's own time moves on, and its tape says so."""
-    if run.state != "practice":
-        raise NotAllowed(f"{run.code} is no practice: its time passes by itself")
-    if not 0 < seconds <= 60 * 86400:
-        raise FieldError("seconds", "is no time to let pass")
-    new = NewEntry(path="@passed", value={"seconds": round(seconds, 1)})
-    return append(session, run, new, by.initials, at)[0]
-
-
-def passed(entries: Iterable[Taped]) -> timedelta:
-    """How far a practice run's own time is ahead of the clock."""
-    return timedelta(seconds=sum(float(e.value["seconds"]) for e in entries if e.path == "@passed"))
-
-
-def practice_seed(read: Read) -> int | None:
-    """The seed of the virtual soil that a practice run stands on; None for real soil."""
-    began = next(e for e in read.entries if e.path == "@started")
-    return int(began.value["practice_seed"]) if "practice_seed" in began.value else None
-
-
-def note_instrument(
-    session: Session, run: Run, instrument: str, state: str, by: Person | str, at: datetime, detail: str = ""
-) -> Taped:
-    """On the tape: an instrument is listened to, its line is lost or back, it is left."""
-    initials = by if isinstance(by, str) else by.initials
-    event = NewEntry(path="@instrument", value={"instrument": instrument, "state": state, "detail": detail[:200]})
-    return append(session, run, event, initials, at)[0]
-
-
-def listens_to(read: Read) -> tuple[str, str] | None:
-    """The instrument that a run listens to and who let it, by its tape; None when it was left."""
-    event = read.folded.last_event("@instrument")
-    if event is None or event.value["state"] == "left":
-        return None
-    began = next(e for e in reversed(read.folded.events) if e.path == "@instrument" and e.value["state"] == "listening")
-    return str(event.value["instrument"]), began.by
-
-
-def keep_trace(session: Session, run_id: int, instrument: str, channels: str, rows: list[str]) -> None:
-    """Keep raw samples as they came: one row of the table for about a second of them."""
-    session.add(Trace(run_id=run_id, instrument=instrument, channels=channels, samples=len(rows), data="\n".join(rows)))
-
-
-def traces(session: Session, run_id: int) -> list[Trace]:
-    """A run's raw samples, in the order they came."""
-    query = select(Trace).where(col(Trace.run_id) == run_id).order_by(col(Trace.id))
-    return list(session.execute(query).scalars())
 
 
 def find(session: Session, code: str) -> Run | None:

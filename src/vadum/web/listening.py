@@ -18,7 +18,7 @@ from vadum.soil.bearing.school import BearingSchool
 from vadum.soil.bearing.taking import Event, Taker
 from vadum.soil.errors import FieldError, VadumError
 from vadum.soil.numerics import plain
-from vadum.tape import kit, people, runs
+from vadum.tape import kit, listened, people, runs
 from vadum.tape.entries import NewEntry
 from vadum.tape.runs import Read
 from vadum.tape.tables import Person, Run
@@ -159,7 +159,7 @@ class Ear:
         self._lost = lost
         self._flush()
         with self.its.database.writing() as session:
-            runs.note_instrument(
+            listened.note_instrument(
                 session, self._run(session), self.station.code, said, self.by, self.its.now(), self.station.why
             )
         self._tell()
@@ -194,7 +194,9 @@ class Ear:
         rows, self._trace = self._trace, []
         with self.its.database.writing() as session:
             run = self._run(session)
-            runs.keep_trace(session, run.id or 0, self.station.code, "seq,seconds," + ",".join(self._channels()), rows)
+            listened.keep_trace(
+                session, run.id or 0, self.station.code, "seq,seconds," + ",".join(self._channels()), rows
+            )
         self.kept += len(rows)
 
     def _run(self, session: Session) -> Run:
@@ -328,10 +330,10 @@ def resume(its: Shop, session: Session, read: Read) -> Ear | None:
     known: Ear | None = its.ears.get(read.run.code)
     if known or not read.run.in_hand:
         return known
-    listened = runs.listens_to(read)
-    if listened is None:
+    told = listened.listens_to(read)
+    if told is None:
         return None
     try:
-        return attach(its, session, read.run, *listened).open()
+        return attach(its, session, read.run, *told).open()
     except VadumError:
         return None  # the instrument is gone from the kit: the desk works by hand

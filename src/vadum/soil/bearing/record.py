@@ -12,6 +12,25 @@ Stopped = Literal["ring at its limit", "reaction lifted", "stone under the plung
 Noted = Literal["datum jumped", "gauge stuck", "line lost"]
 
 
+# The fields that naming ring, gauge and plunger fills; a step of both methods.
+APPARATUS = (
+    "force_by",
+    "proving_ring",
+    "ring_factor_n_div",
+    "ring_table",
+    "ring_most_div",
+    "proving_ring_due_on",
+    "proving_ring_in_date",
+    "gauge",
+    "gauge_division_mm",
+    "gauge_travel_mm",
+    "gauge_due_on",
+    "gauge_in_date",
+    "plunger",
+    "plunger_diameter_mm",
+)
+
+
 class CalledRow(Part):
     """One called reading: row 1 belongs to the first called penetration, and so on."""
 

@@ -7,7 +7,7 @@ from fastapi.responses import Response
 from pydantic import BaseModel, ConfigDict, Field
 
 from vadum.soil.errors import FieldError
-from vadum.tape import kit, runs
+from vadum.tape import kit, listened
 from vadum.tape.runs import NotAllowed
 from vadum.web import listening
 from vadum.web.context import Me, Missing, Reading, TheShop
@@ -43,11 +43,11 @@ def listen(its: TheShop, me: Me, code: str, asked: Listen) -> dict[str, Any]:
     with its.database.writing() as session:
         run = the_run(session, code)
         if left:
-            runs.note_instrument(session, run, left, "left", me, its.now())
+            listened.note_instrument(session, run, left, "left", me, its.now())
         ear = None
         if asked.instrument:
             ear = listening.attach(its, session, run, asked.instrument, me.initials)
-            runs.note_instrument(session, run, asked.instrument, "listening", me, its.now(), ear.station.address)
+            listened.note_instrument(session, run, asked.instrument, "listening", me, its.now(), ear.station.address)
     if ear is None:
         its.listeners.say(code, "line", "{}")
         return {"instrument": ""}
@@ -56,7 +56,7 @@ def listen(its: TheShop, me: Me, code: str, asked: Listen) -> dict[str, Any]:
 
 
 @router.get("/api/v1/runs/{code}/instrument", tags=["instruments"])
-def listened(its: TheShop, me: Me, session: Reading, code: str) -> dict[str, Any]:
+def heard(its: TheShop, me: Me, session: Reading, code: str) -> dict[str, Any]:
     """What the run listens to, how the line stands, and what came so far."""
     ear = listening.resume(its, session, its.shelf.read(session, the_run(session, code)))
     if ear is None:
@@ -92,7 +92,7 @@ def raw(request: Request, its: TheShop, me: Me, session: Reading, code: str) -> 
     """The raw samples as they came."""
     run = the_run(session, code)
     lines, heads = [], ""
-    for trace in runs.traces(session, run.id or 0):
+    for trace in listened.traces(session, run.id or 0):
         if trace.channels != heads:
             heads = trace.channels
             lines.append(f"instrument,{heads}")

@@ -11,7 +11,7 @@ from vadum.soil import practice
 from vadum.soil.bearing.record import BearingRecord
 from vadum.soil.errors import FieldError
 from vadum.soil.register import METHODS
-from vadum.tape import ground, runs
+from vadum.tape import ground, practising, runs
 from vadum.tape.runs import Read
 from vadum.tape.tables import Run
 from vadum.web import listening
@@ -48,7 +48,7 @@ class Passing(BaseModel):
 def _practised(its: Shop, session: Session, code: str) -> tuple[Run, Read, int]:
     run = the_run(session, code)
     read = its.shelf.read(session, run)
-    seed = runs.practice_seed(read)
+    seed = practising.practice_seed(read)
     if seed is None:
         raise Missing(f"{code} is a real run, no practice")
     return run, read, seed
@@ -60,7 +60,7 @@ def practice_page(request: Request, its: TheShop, me: Me, session: Reading) -> A
     rows = []
     for run in runs.listed(session, *runs.PRACTICE_STATES, size=12):
         read = its.shelf.read(session, run)
-        seed = runs.practice_seed(read) or 0
+        seed = practising.practice_seed(read) or 0
         found = practice.compared(read.method, read.school, seed, read.outcome) if run.state == "revealed" else ()
         rows.append((read, found))
     return page(request, "practice.html", me, place="practice", methods=METHODS, rows=rows)
@@ -81,7 +81,7 @@ def begin(its: TheShop, me: Me, asked: Asked) -> dict[str, str]:
 def let_pass(its: TheShop, me: Me, code: str, asked: Passing) -> dict[str, str]:
     """Let the run's own time pass."""
     with its.database.writing() as session:
-        runs.let_pass(session, the_run(session, code), asked.seconds, me, its.now())
+        practising.let_pass(session, the_run(session, code), asked.seconds, me, its.now())
     return {"go": f"/runs/{code}"}
 
 
@@ -115,7 +115,7 @@ def reveal(its: TheShop, me: Me, code: str) -> dict[str, str]:
     """Finish: the soil is shown, the run is closed."""
     listening.leave(its, code)
     with its.database.writing() as session:
-        runs.reveal(session, the_run(session, code), me, its.now())
+        practising.reveal(session, the_run(session, code), me, its.now())
     return {"go": f"/practice/{code}"}
 
 

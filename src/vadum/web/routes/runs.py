@@ -14,6 +14,7 @@ from vadum.paper.sheet import Sheet, as_csv, as_json, chart_svg, pdf, sheet_of
 from vadum.soil.times import clock
 from vadum.tape import kit, people, runs
 from vadum.tape.entries import NewEntry
+from vadum.tape.fold import passed
 from vadum.tape.runs import Read
 from vadum.tape.tables import Person, Run
 from vadum.web.context import Me, Missing, Reading, Shop, TheShop, page, part
@@ -62,7 +63,7 @@ def desk_values(
     """All that the desk's fragments show."""
     now = its.now()
     if read.run.state == "practice":
-        now += runs.passed(read.entries)
+        now += passed(read.entries)
     outcome = read.at(now)
     advice = outcome.advice
     assert advice is not None

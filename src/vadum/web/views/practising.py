@@ -7,14 +7,14 @@ from vadum.soil.bearing.record import BearingRecord
 from vadum.soil.outcome import Advice
 from vadum.soil.practice import answers
 from vadum.soil.times import span
-from vadum.tape import runs
+from vadum.tape import practising as practised
 from vadum.tape.runs import Read
 from vadum.web.views.calling import push_now
 
 
 def practising(read: Read, advice: Advice, now: datetime) -> dict[str, Any] | None:
     """The practice bar's data; None for a real run."""
-    seed = runs.practice_seed(read)
+    seed = practised.practice_seed(read)
     if seed is None:
         return None
     record = read.folded.record

@@ -1,7 +1,7 @@
 """The order of work for a bearing ratio in the mould."""
 
 from vadum.soil.bearing.calling import read_rows
-from vadum.soil.bearing.record import CalledRow
+from vadum.soil.bearing.record import APPARATUS, CalledRow
 from vadum.soil.method import Step
 from vadum.soil.methods.cbr.record import Record
 from vadum.soil.methods.cbr.specimen import density_mg_m3, swells
@@ -125,20 +125,7 @@ STEPS: tuple[Step, ...] = (
         title="Ring, gauge, plunger",
         does="Their numbers bring their calibration; the expected ratio gives the seating load.",
         fields=(
-            "force_by",
-            "proving_ring",
-            "ring_factor_n_div",
-            "ring_table",
-            "ring_most_div",
-            "proving_ring_due_on",
-            "proving_ring_in_date",
-            "gauge",
-            "gauge_division_mm",
-            "gauge_travel_mm",
-            "gauge_due_on",
-            "gauge_in_date",
-            "plunger",
-            "plunger_diameter_mm",
+            *APPARATUS,
             "expected_percent",
         ),
         hands_min=4,

@@ -1,7 +1,7 @@
 """The order of work for a bearing ratio in place, and of stripping down."""
 
 from vadum.soil.bearing.calling import read_rows
-from vadum.soil.bearing.record import CalledRow
+from vadum.soil.bearing.record import APPARATUS, CalledRow
 from vadum.soil.method import Step
 
 UNDER = "Nobody under a raised vehicle. The jack only lifts; rated stands on firm ground hold."
@@ -15,20 +15,7 @@ STEPS: tuple[Step, ...] = (
             "wanted_mm",
             "vehicle",
             "axle_kn",
-            "force_by",
-            "proving_ring",
-            "ring_factor_n_div",
-            "ring_table",
-            "ring_most_div",
-            "proving_ring_due_on",
-            "proving_ring_in_date",
-            "gauge",
-            "gauge_division_mm",
-            "gauge_travel_mm",
-            "gauge_due_on",
-            "gauge_in_date",
-            "plunger",
-            "plunger_diameter_mm",
+            *APPARATUS,
         ),
         hands_min=5,
         done=lambda r: r.axle_kn is not None and r.forces_known(),

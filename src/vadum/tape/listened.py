@@ -1,0 +1,39 @@
+"""What a run heard: which instrument it listens to, by its tape, and the raw samples that came."""
+
+from datetime import datetime
+
+from sqlalchemy import select
+from sqlmodel import Session, col
+
+from vadum.tape.entries import NewEntry, Taped, append
+from vadum.tape.runs import Read
+from vadum.tape.tables import Person, Run, Trace
+
+
+def note_instrument(
+    session: Session, run: Run, instrument: str, state: str, by: Person | str, at: datetime, detail: str = ""
+) -> Taped:
+    """On the tape: an instrument is listened to, its line is lost or back, it is left."""
+    initials = by if isinstance(by, str) else by.initials
+    event = NewEntry(path="@instrument", value={"instrument": instrument, "state": state, "detail": detail[:200]})
+    return append(session, run, event, initials, at)[0]
+
+
+def listens_to(read: Read) -> tuple[str, str] | None:
+    """The instrument that a run listens to and who let it, by its tape; None when it was left."""
+    event = read.folded.last_event("@instrument")
+    if event is None or event.value["state"] == "left":
+        return None
+    began = next(e for e in reversed(read.folded.events) if e.path == "@instrument" and e.value["state"] == "listening")
+    return str(event.value["instrument"]), began.by
+
+
+def keep_trace(session: Session, run_id: int, instrument: str, channels: str, rows: list[str]) -> None:
+    """Keep raw samples as they came: one row of the table for about a second of them."""
+    session.add(Trace(run_id=run_id, instrument=instrument, channels=channels, samples=len(rows), data="\n".join(rows)))
+
+
+def traces(session: Session, run_id: int) -> list[Trace]:
+    """A run's raw samples, in the order they came."""
+    query = select(Trace).where(col(Trace.run_id) == run_id).order_by(col(Trace.id))
+    return list(session.execute(query).scalars())

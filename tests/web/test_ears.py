@@ -1,0 +1,186 @@
+"""An ear without a page: what it keeps, what it leaves to the hand, and what happens after a restart."""
+
+import time
+
+import pytest
+from sqlalchemy import select, text
+
+from vadum.instruments.simulated import Simulator, setting
+from vadum.instruments.transport import Heard
+from vadum.soil.errors import FieldError
+from vadum.tape import kit, listened, runs
+from vadum.tape.kit import NewItem
+from vadum.tape.tables import Trace
+from vadum.web import listening
+from vadum.web.context import Shop
+from vadum.web.settings import Settings
+
+READY = (
+    ("ring_factor_n_div", 12.6),
+    ("ring_most_div", 4000),
+    ("expected_percent", 40),
+    ("axle_kn", 38),
+    ("springs", "raised clear"),
+    ("stands", "bear"),
+    ("surcharge_kg", 4),
+    ("seating_n", 250),
+    ("seated_div", 20),
+)
+
+
+def until(true, seconds=10.0):
+    end = time.monotonic() + seconds
+    while time.monotonic() < end:
+        if true():
+            return True
+        time.sleep(0.03)
+    return False
+
+
+@pytest.fixture
+def shop(lab):
+    its = Shop(Settings(database_url=lab.database.url, clock=lab.clock))
+    yield its
+    for code in list(its.ears):
+        listening.leave(its, code)
+    its.stations.close()
+    its.database.close()
+
+
+@pytest.fixture
+def simulator(lab):
+    made = Simulator(setting({"speed": "60", "samples_per_s": "100", "seated_div": "20", "percent": "40"})).start()
+    with lab.database.writing() as session:
+        item = kit.add_item(session, NewItem(kind="instrument", code="F1"))
+        kit.add_event(
+            session, item, "calibration", {"address": made.address, "profile": "frame"}, "MR", lab.clock.now()
+        )
+    yield made
+    made.close()
+
+
+def spot(lab):
+    code = lab.start("field_cbr")
+    for path, value in READY:
+        lab.post(code, path, value)
+    return code
+
+
+def attached(its, lab, code):
+    with its.database.writing() as session:
+        run = runs.find(session, code)
+        ear = listening.attach(its, session, run, "F1", "AT")
+        listened.note_instrument(session, run, "F1", "listening", "AT", lab.clock.now())
+    ear.open()
+    assert until(lambda: ear.station.state == "connected")
+    return ear
+
+
+def rows(lab, code):
+    return lab.read(code).folded.record.readings
+
+
+def test_readings_are_entries_of_the_person_who_let_it_listen(lab, shop, simulator):
+    code = spot(lab)
+    ear = attached(shop, lab, code)
+    assert ear.begin(True)
+    assert until(lambda: len(rows(lab, code)) >= 6)
+    taken = [e for e in lab.read(code).entries if e.path.startswith("readings")]
+    assert {e.source for e in taken} == {"instrument: F1"}
+    assert {e.by for e in taken} == {"AT"}
+    assert [e.path for e in taken] == [f"readings[{i}]" for i in range(len(taken))]
+
+
+def test_a_run_that_is_not_told_to_take_only_listens(lab, shop, simulator):
+    code = spot(lab)
+    ear = attached(shop, lab, code)
+    simulator.body.command("start")
+    assert until(lambda: ear.station.newest and ear.station.newest[-1].values["penetration"] > 0.6)
+    assert rows(lab, code) == ()
+    assert ear.live(ear.station.newest[-1])["pace"]["word"] == "right", "the gauge's pace by the instrument's own clock"
+
+
+def test_it_cannot_begin_before_the_plunger_is_seated_or_while_nothing_is_heard(lab, shop, simulator):
+    code = lab.start("field_cbr")
+    ear = attached(shop, lab, code)
+    with pytest.raises(FieldError, match="seat the plunger"):
+        ear.begin(False)
+    for path, value in READY:
+        lab.post(code, path, value)
+    ear.refresh()
+    simulator.close()
+    assert until(lambda: ear.station.state == "lost")
+    with pytest.raises(FieldError, match="not heard"):
+        ear.begin(False)
+
+
+def test_the_gauge_counts_from_where_it_stood_at_the_zero(lab, shop, simulator):
+    simulator.body.true_mm = 3.2
+    code = spot(lab)
+    ear = attached(shop, lab, code)
+    assert until(lambda: ear.station.newest and ear.station.newest[-1].values["penetration"] > 3)
+    ear.begin(True)
+    assert until(lambda: len(rows(lab, code)) >= 4)
+    assert ear.offset_mm == pytest.approx(3.2, abs=0.01)
+    raw = kept(shop, lab, code)
+    assert float(raw[0].split(",")[2]) >= 3.19, "raw samples are kept as they came"
+
+
+def kept(its, lab, code):
+    assert until(lambda: its.ears[code].kept > 0)
+    with lab.database.reading() as session:
+        run = runs.find(session, code)
+        return [line for t in listened.traces(session, run.id) for line in t.data.splitlines()]
+
+
+def test_traces_are_append_only(lab, shop, simulator):
+    code = spot(lab)
+    attached(shop, lab, code)
+    assert kept(shop, lab, code)
+    for statement in ("UPDATE trace SET data = ''", "DELETE FROM trace"):
+        with pytest.raises(Exception, match="append only"), lab.database.writing() as session:
+            session.execute(text(statement))
+    with lab.database.reading() as session:
+        assert session.execute(select(Trace)).first()
+
+
+def test_a_run_listens_again_after_a_restart_until_it_is_left(lab, shop, simulator):
+    code = spot(lab)
+    attached(shop, lab, code)
+    other = Shop(Settings(database_url=lab.database.url, clock=lab.clock))
+    with other.database.reading() as session:
+        read = other.shelf.read(session, runs.find(session, code))
+        ear = listening.resume(other, session, read)
+        assert ear is not None
+        assert ear.by == "AT"
+        assert listening.resume(other, session, read) is ear
+    assert listening.leave(other, code) == "F1"
+    assert listening.leave(other, code) is None
+    other.stations.close()
+    with lab.database.writing() as session:
+        listened.note_instrument(session, runs.find(session, code), "F1", "left", "AT", lab.clock.now())
+    assert listened.listens_to(lab.read(code)) is None
+    other.database.close()
+
+
+def test_an_ear_of_a_signed_run_keeps_listening_and_writes_no_reading(lab, shop, simulator):
+    code = spot(lab)
+    ear = attached(shop, lab, code)
+    ear.begin(True)
+    assert until(lambda: len(rows(lab, code)) >= 13)
+    with lab.database.writing() as session:
+        runs.sign(session, runs.find(session, code), lab.person("AT"), lab.clock.now(), "called off")
+    many, heard = len(rows(lab, code)), ear.heard
+    assert until(lambda: ear.heard > heard + 50)
+    assert len(rows(lab, code)) == many
+
+
+def test_live_figures_carry_their_units_and_the_digits_of_their_gauge(lab, shop, simulator):
+    code = spot(lab)
+    ear = attached(shop, lab, code)
+    shown = ear.live(Heard(7, 1.0, {"penetration": 1.23456, "ring": 271.44}, 0.0))
+    assert shown["values"] == {"penetration": ["1.235", "mm"], "ring": ["271.4", "div"]}
+    assert shown["seq"] == 7
+    status = ear.status("lost", "gone")
+    assert (status["state"], status["why"], status["commands"]) == ("lost", "gone", ["start", "stop"])
+    assert status["simulated"] is False, "a socket is a socket: only the program's own are called simulated"
