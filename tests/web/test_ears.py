@@ -91,6 +91,17 @@ def test_readings_are_entries_of_the_person_who_let_it_listen(lab, shop, simulat
     assert [e.path for e in taken] == [f"readings[{i}]" for i in range(len(taken))]
 
 
+def test_a_plunger_is_wound_back_before_it_is_started_and_the_zero_is_read_standing(lab, shop, simulator):
+    simulator.body.true_mm = 6.0
+    code = spot(lab)
+    ear = attached(shop, lab, code)
+    assert ear.begin(True)
+    assert until(lambda: len(rows(lab, code)) >= 2)
+    assert rows(lab, code)[0].ring_div == pytest.approx(20, abs=0.5)
+    assert rows(lab, code)[0].penetration_mm is None
+    assert ear.offset_mm == pytest.approx(0, abs=0.01)
+
+
 def test_a_run_that_is_not_told_to_take_only_listens(lab, shop, simulator):
     code = spot(lab)
     ear = attached(shop, lab, code)
@@ -119,7 +130,8 @@ def test_the_gauge_counts_from_where_it_stood_at_the_zero(lab, shop, simulator):
     code = spot(lab)
     ear = attached(shop, lab, code)
     assert until(lambda: ear.station.newest and ear.station.newest[-1].values["penetration"] > 3)
-    ear.begin(True)
+    assert not ear.begin(False), "a machine that a person starts"
+    simulator.body.command("start")
     assert until(lambda: len(rows(lab, code)) >= 4)
     assert ear.offset_mm == pytest.approx(3.2, abs=0.01)
     raw = kept(shop, lab, code)
@@ -182,5 +194,5 @@ def test_live_figures_carry_their_units_and_the_digits_of_their_gauge(lab, shop,
     assert shown["values"] == {"penetration": ["1.235", "mm"], "ring": ["271.4", "div"]}
     assert shown["seq"] == 7
     status = ear.status("lost", "gone")
-    assert (status["state"], status["why"], status["commands"]) == ("lost", "gone", ["start", "stop"])
+    assert (status["state"], status["why"], status["commands"]) == ("lost", "gone", ["back", "start", "stop"])
     assert status["simulated"] is False, "a socket is a socket: only the program's own are called simulated"

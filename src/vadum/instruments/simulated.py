@@ -98,9 +98,11 @@ class Frame:
             self.true_mm = min(self.true_mm + self.its.rate_mm_min * seconds / 60, self.its.end_mm)
 
     def command(self, name: str) -> None:
-        """Start and stop the motor."""
-        if name in ("start", "stop"):
+        """Start and stop the motor, or wind it back to where it began."""
+        if name in ("start", "stop", "back"):
             self.running = name == "start"
+        if name == "back":
+            self.true_mm = 0.0
 
     def figures(self) -> str:
         """Gauge to 0.001 mm, ring to 0.1 division, with noise and the troubles of this moment."""

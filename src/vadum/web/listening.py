@@ -28,6 +28,7 @@ from vadum.web.views.calling import push_now
 LOG = logging.getLogger(__name__)
 FLUSH_S = 1.0
 PRACTICE = "practice"
+WIND_BACK_S, STANDS_MM = 2.0, 0.01
 PACE_OVER_S = 6.0  # of the instrument's own time
 SAID: dict[State, str] = {"connected": "line back", "silent": "line silent", "lost": "line lost", "connecting": ""}
 
@@ -37,6 +38,13 @@ class Push(NamedTuple):
 
     path: str
     taker: Taker
+
+
+class Zero(NamedTuple):
+    """What was taken while the plunger stood."""
+
+    events: tuple[Event, ...]
+    heard: Heard
 
 
 class Ear:
@@ -52,7 +60,7 @@ class Ear:
         self._push: Push | None = None
         self._school: BearingSchool | None = None
         self._seen: dict[str, Any] = {}
-        self._work: queue.Queue[Heard | str | None] = queue.Queue()
+        self._work: queue.Queue[Heard | Zero | str | None] = queue.Queue()
         self._trace: list[str] = []
         self._flushed = time.monotonic()
         self._lost = False
@@ -139,7 +147,9 @@ class Ear:
                 self._flush()
                 return
             try:
-                if isinstance(work, Heard):
+                if isinstance(work, Zero):
+                    self._keep(list(work.events), work.heard)
+                elif isinstance(work, Heard):
                     self._sample(work)
                 else:
                     self._line(work)
@@ -207,7 +217,8 @@ class Ear:
 
     def _keep(self, events: list[Event], heard: Heard) -> None:
         """Readings on the tape: exactly at the called penetrations, those that a hand has not entered."""
-        assert self._push is not None
+        if self._push is None or not events:
+            return
         path = self._push.path
         with self.its.database.writing() as session:
             run = self._run(session)
@@ -283,12 +294,28 @@ class Ear:
         if newest is None or self.station.state != "connected":
             raise FieldError("instrument", f"{self.station.code} is not heard: {self.station.state}")
         if self._push.taker.row == 0:
+            if start:
+                newest = self._wound_back(newest)
             self.offset_mm = newest.values.get("penetration", 0.0)
-        self._push = Push(self._push.path, Taker(self._push.taker.school, self._push.taker.row))
+        taker = Taker(self._push.taker.school, self._push.taker.row)
+        self._push = Push(self._push.path, taker)
+        standing = self._sample_of(newest)
+        if standing is not None:
+            # The zero is read while the plunger stands, not in the first sample of its way.
+            self._work.put(Zero(tuple(taker.hear(standing)), newest))
         self.takes = True
         started = self.station.link.command("start") if start else False
         self.show(self.station.state)
         return started
+
+    def _wound_back(self, newest: Heard) -> Heard:
+        """The first sample after the plunger was wound back, where the instrument can do that; else the newest."""
+        if not self.station.link.command("back"):
+            return newest
+        until = time.monotonic() + WIND_BACK_S
+        while time.monotonic() < until and self.station.newest[-1].values.get("penetration", 0.0) > STANDS_MM:
+            time.sleep(0.02)
+        return self.station.newest[-1]
 
     def stop(self) -> None:
         """Read by hand again; the motor is stopped where it can be."""
@@ -320,8 +347,7 @@ def leave(its: Shop, code: str) -> str | None:
         return None
     if ear.close() == 0:
         its.stations.close(ear.station.code)
-        if ear.station.code.startswith(PRACTICE):
-            end_simulated(ear.station.address)
+        end_simulated(ear.station.address)
     return str(ear.station.code)
 
 

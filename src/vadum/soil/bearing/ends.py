@@ -44,6 +44,11 @@ class Governing(NamedTuple):
     sentence: str
     more_than: bool
 
+    @property
+    def short(self) -> str:
+        """The ratio and where it was read off."""
+        return f"{'greater than ' if self.more_than else ''}{self.percent:.3g} % at {plain(self.at_mm)} mm"
+
 
 class Found(NamedTuple):
     """All that one push gave."""

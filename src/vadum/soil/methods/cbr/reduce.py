@@ -7,7 +7,7 @@ from vadum.soil.methods.cbr.checks import checks
 from vadum.soil.methods.cbr.record import Record
 from vadum.soil.methods.cbr.schools import MouldSchool
 from vadum.soil.methods.cbr.specimen import compacted_percent, density_mg_m3, dry_density, swells
-from vadum.soil.numerics import plain, rounded
+from vadum.soil.numerics import rounded
 from vadum.soil.outcome import Missing, Outcome
 from vadum.soil.readings import known
 from vadum.soil.results import Results
@@ -30,9 +30,9 @@ def _give_whole(results: Results, ends: list[tuple[str, Governing]], school: Mou
         results.say("governs", "", "which governs", "", ends[0][1].sentence)
         return
     (_, top), (_, bottom) = ends
-    said = f"Top: {top.sentence} Bottom: {bottom.sentence}"
+    said = f"top {top.short}, bottom {bottom.short}"
     if top.more_than or bottom.more_than or top.percent <= 0 or bottom.percent <= 0:
-        results.say("governs", "", "which governs", "", said)
+        results.say("governs", "", "which governs", "", f"Each end by itself, as one only proves a bound: {said}.")
         return
     apart, mean = apart_percent(top.percent, bottom.percent), (top.percent + bottom.percent) / 2
     pair = {"CBR_top": top.percent, "CBR_bottom": bottom.percent}
@@ -48,7 +48,9 @@ def _give_whole(results: Results, ends: list[tuple[str, Governing]], school: Mou
     if apart > school.average_within_percent:
         both = " and ".join(rounded(g.percent, ratio_step(g.percent, school.rounding)) for _, g in ends)
         results.say("bearing_ratio_percent", "CBR", "bearing ratio, top and bottom", "%", f"{both} %")
-        results.say("governs", "", "which governs", "", f"The ends differ by {plain(apart, 2)} %: both. {said}")
+        results.say(
+            "governs", "", "which governs", "", f"Both, as each end lies {apart:.2g} % from their mean: {said}."
+        )
         return
     results.give(
         "bearing_ratio_percent",
@@ -62,7 +64,13 @@ def _give_whole(results: Results, ends: list[tuple[str, Governing]], school: Mou
         estimate=not over,
         until=SO_FAR,
     )
-    results.say("governs", "", "which governs", "", f"The mean: each end within {plain(apart, 2)} % of it. {said}")
+    results.say(
+        "governs",
+        "",
+        "which governs",
+        "",
+        f"{'The mean' if over else 'So far the mean'}, as each end lies within {apart:.2g} % of it: {said}.",
+    )
 
 
 def _give_specimen(results: Results, record: Record, school: MouldSchool) -> None:
