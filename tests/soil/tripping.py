@@ -146,6 +146,7 @@ def pushes(school: str, coarse: str, drawn: dict[str, Any], seat: str) -> dict[s
         "balance_in_date": (school, fields(balance_in_date="no")),
         "readings_can_be": (school, backward),
         "ring_within_its_calibration": (school, fields(ring_most_div=100.0)),
+        "ring_at_zero_as_seated": (school, fields(**{seat.replace("seating_n", "seated_div"): 40.0})),
         "seating_of_its_class": (school, fields(**{seat: 400.0})),
         "rate_within_band": (school, hurried),
         "readings_not_missed": (school, a_gap),

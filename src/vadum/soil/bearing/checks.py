@@ -108,6 +108,25 @@ def ring_within_its_calibration(record: BearingRecord, school: BearingSchool) ->
             )
 
 
+def ring_at_zero_as_seated(record: BearingRecord, school: BearingSchool) -> Iterator[Verdict]:
+    """The ring at no penetration reads what it read once seated: forces count from there."""
+    for end in record.ends():
+        first = end.rows[0] if end.rows else None
+        if first is None or not known(first.ring_div) or not known(end.seated_div) or first.penetration_mm:
+            continue
+        apart = first.ring_div - end.seated_div
+        yield ruling(
+            "ring at zero as it was seated",
+            abs(apart) <= school.most_zero_apart_div,
+            _said(end, f"{plain(first.ring_div)} at zero, {plain(end.seated_div)} once seated", record),
+            f"± {plain(school.most_zero_apart_div)} divisions",
+            SETTING,
+            "Every force counts from the seated reading: correct the wrong one, or seat again.",
+            (f"{end.rows_path}[0].ring_div", f"{end.prefix}seated_div"),
+            affects=RATIOS,
+        )
+
+
 def seating_of_its_class(record: BearingRecord, school: BearingSchool) -> Iterator[Verdict]:
     """The seating load belongs to the ratio that was found."""
     for found in all_found(record, school):
@@ -399,6 +418,7 @@ def apparatus_in_date(record: BearingRecord, school: BearingSchool) -> Iterator[
 SHARED = (
     readings_can_be,
     ring_within_its_calibration,
+    ring_at_zero_as_seated,
     seating_of_its_class,
     rate_within_band,
     readings_not_missed,

@@ -25,6 +25,7 @@ class BearingSchool(School):
     seating_classes: tuple[tuple[float, float], ...] = SEATING_N
     plunger_diameter_mm: float = PLUNGER_DIAMETER_MM
     seating_tolerance_percent: float = 50.0  # a coarse ring shows 50 N as four or five divisions; laboratory setting
+    most_zero_apart_div: float = 3.0
     least_steepening: float = 1.12
     most_correction_mm: float = 2.0
     most_zero_apart_mm: float = 0.25
