@@ -12,6 +12,7 @@ from vadum.instruments.simulated import simulated_address
 
 State = Literal["connecting", "connected", "silent", "lost"]
 POLL_S = 0.1
+MOST_BYTES = 4096
 FIRST_PAUSE_S, LONGEST_PAUSE_S = 0.2, 2.0
 
 
@@ -42,19 +43,22 @@ def open_port(address: str, profile: Profile) -> Any:
 
 
 def available(port: Any) -> bytes:
-    """What has come, after the first byte of it; nothing within the poll time gives b''."""
-    first: bytes = port.read(1)
-    if not first:
+    """What has come, after waiting for its first byte; nothing within the poll time gives b''.
+
+    Byte by byte: a socket's port that meets the end of its line inside a longer read throws away what it had read.
+    """
+    came = bytearray(port.read(1))
+    if not came:
         return b""
-    waiting = port.in_waiting
-    if waiting > 1:
-        return first + bytes(port.read(waiting))
-    # A socket only says that there is more, not how much.
     port.timeout = 0
     try:
-        return first + bytes(port.read(4096))
+        while len(came) < MOST_BYTES and (more := port.read(1)):
+            came += more
+    except OSError:
+        pass  # the end of the line: the next read says so, these bytes are kept
     finally:
         port.timeout = POLL_S
+    return bytes(came)
 
 
 class Link:
