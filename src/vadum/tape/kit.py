@@ -185,6 +185,11 @@ def instruments(session: Session) -> list[KitItem]:
     return list(session.execute(query).scalars())
 
 
+def names_kit(field: str) -> bool:
+    """Whether a field of that name holds the number of a piece of kit."""
+    return field == "device" or field in KINDS
+
+
 def brought_by(session: Session, field: str, code: str, today: date) -> dict[str, Any]:
     """Readings that naming a piece of kit brings with it, by field name; empty for an unknown number."""
     kind = "cup" if field == "device" else (field if field in KINDS else None)

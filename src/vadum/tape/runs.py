@@ -175,11 +175,15 @@ def spent(session: Session, run: Run) -> bool:
     return any(e.path.startswith("weighings") and e.value is not None for e in entries)
 
 
-def _followers(session: Session, read: Opened, entry: Taped, at: datetime) -> list[NewEntry]:
+def _followers(session: Session, run: Run, before: list[Taped], entry: Taped, at: datetime) -> list[NewEntry]:
     """Readings that the kit brings when a piece of it is named: each is an entry of its own, with its source."""
     places: dict[str, Any] = {entry.path: entry.value}
     if isinstance(entry.value, dict):
         places = {f"{entry.path}.{field}": value for field, value in entry.value.items()}
+    # Most readings name no kit: the tape is folded only for those that do.
+    if not any(kit.names_kit(path.rpartition(".")[2]) and isinstance(v, str) for path, v in places.items()):
+        return []
+    read = open_tape(run, before)
     followers = []
     for path, value in places.items():
         prefix, dot, field = path.rpartition(".")
@@ -222,7 +226,7 @@ def post(
     if any(e.id == str(new.id) for e in entries):
         return append(session, run, new, by.initials, at, entries)
     before = list(entries)
-    opened = open_tape(run, entries)
+    record = method(run.method).Record
     if run.state == "practice":
         ahead = passed(entries)
         at += ahead
@@ -233,12 +237,12 @@ def post(
             raise FieldError("read_at", "lies ahead, or more than a week back; enter the time as a reading")
         at = min(new.read_at, at)
     if new.value is not None:
-        parse(opened.method.Record, new.path, new.value)
+        parse(record, new.path, new.value)
     elif not new.strikes:
         raise FieldError(new.path, "has no value")
     entry, fresh = append(session, run, new, by.initials, at, entries)
     # A virtual soil has its own apparatus: the laboratory's kit brings nothing into practice.
-    for follower in () if run.state == "practice" else _followers(session, opened, entry, at):
+    for follower in () if run.state == "practice" else _followers(session, run, before, entry, at):
         append(session, run, follower, by.initials, at, entries)
     if not insist and new.value is not None:
         _refuse_slip(compute(run, before), compute(run, entries), entry)
