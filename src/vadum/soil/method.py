@@ -62,7 +62,9 @@ class Method:
     `virtual(seed, school, mistake)` answers the test from a made-up soil; `mistakes` names the ones it can make.
     `columns` are the reading columns of the printed sheet, by row list. `takes` names the fields that another test
     of the sample can fill when the run begins; `rows` says what one row of a list is called; `begins_with(school)`
-    gives the readings that the school sets when a run begins.
+    gives the readings that the school sets when a run begins. In practice `answers(seed, school, record, path)` is
+    what the virtual soil shows where that depends on what the person chose (None: what `virtual` has), and `decides`
+    names the fields that are such a choice.
     """
 
     name: str
@@ -81,6 +83,8 @@ class Method:
     columns: Mapping[str, tuple[str, ...]]
     takes: Mapping[str, Taken] = field(default_factory=dict)
     rows: Mapping[str, str] = field(default_factory=dict)
+    answers: Callable[[int, Any, Any, str], Any] = field(default=lambda seed, school, record, path: None)
+    decides: tuple[str, ...] = ()
     begins_with: Callable[[Any], tuple[tuple[str, str], ...]] = field(default=lambda school: ())
 
     def school(self, name: str | None = None) -> School:

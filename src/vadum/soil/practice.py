@@ -77,13 +77,20 @@ def reading_at(record: Part, path: str) -> Any:
     return getattr(value[index], field, None) if isinstance(value, tuple) and index < len(value) else None
 
 
-def decided(path: str) -> bool:
+def decided(path: str, method: Method | None = None) -> bool:
     """Whether a field is the technician's own judgement.
 
     >>> decided("top_seating_n"), decided("trials[0].mass_wet_g")
     (True, False)
     """
-    return path.rpartition(".")[2].endswith(DECIDED)
+    field = path.rpartition(".")[2]
+    return field.endswith(DECIDED) or (method is not None and field in method.decides)
+
+
+def shown_at(method: Method, school: School, seed: int, record: Part, path: str, trial: Trial) -> Any:
+    """What the apparatus shows at a path: by what the person chose where that counts, else as `virtual` has it."""
+    own = method.answers(seed, school, record, path)
+    return reading_at(trial.record, path) if own is None else own
 
 
 def answers(method: Method, school: School, seed: int, record: Part, wants: tuple[str, ...]) -> tuple[Answer, ...]:
@@ -95,9 +102,9 @@ def answers(method: Method, school: School, seed: int, record: Part, wants: tupl
     found = []
     for path in wants:
         field = _field(method.Record, path)
-        if field is None or decided(path) or path.endswith(".ring_div"):
+        if field is None or decided(path, method) or path.endswith(".ring_div"):
             continue
-        value = reading_at(trial.record, path)
+        value = shown_at(method, school, seed, record, path, trial)
         if path.endswith("seated_div") and isinstance(record, BearingRecord):
             value = _seated(record, path)
         if value is None or isinstance(value, datetime):
@@ -167,12 +174,16 @@ def mistakes(method: Method, school: School, seed: int, record: Part, outcome: O
 
 def _misread(method: Method, school: School, seed: int, record: Part) -> list[Mistake]:
     """Numbers that were written otherwise than they were shown."""
-    shown = method.virtual(seed, school, None).record
+    trial = method.virtual(seed, school, None)
     found = []
     for path, value in _numbers(record):
-        answer = reading_at(shown, path)
+        answer = shown_at(method, school, seed, record, path, trial)
         field = _field(method.Record, path)
-        if decided(path) or path.endswith(("ring_div", "seated_div", "elapsed_s")) or not isinstance(answer, float):
+        if (
+            decided(path, method)
+            or path.endswith(("ring_div", "seated_div", "elapsed_s"))
+            or not isinstance(answer, float)
+        ):
             continue
         if abs(answer - value) > READ_APART + 0.0051 * (len(f"{answer:g}".replace(".", "")) > 5):
             row = path.partition("[")[2].partition("]")[0]

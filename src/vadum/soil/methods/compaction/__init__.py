@@ -6,7 +6,7 @@ from vadum.soil.methods.compaction.record import Record
 from vadum.soil.methods.compaction.reduce import reduce
 from vadum.soil.methods.compaction.schools import SCHOOLS
 from vadum.soil.methods.compaction.steps import STEPS
-from vadum.soil.methods.compaction.virtual import MISTAKES, virtual
+from vadum.soil.methods.compaction.virtual import MISTAKES, answers, virtual
 
 METHOD = Method(
     name="compaction",
@@ -21,6 +21,8 @@ METHOD = Method(
     steps=STEPS,
     virtual=virtual,
     mistakes=MISTAKES,
+    answers=answers,
+    decides=("water_added_ml",),
     limits_of_use=(
         "The maximum of this effort in this mould. Rollers give other efforts; stones over the mould's limit are left "
         "out and corrected for. Field densities are compared at the same effort and stones."

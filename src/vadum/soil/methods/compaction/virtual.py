@@ -4,6 +4,7 @@ import random
 from datetime import UTC, datetime, timedelta
 
 from vadum.soil.method import Trial
+from vadum.soil.methods.compaction.points import estimates_percent
 from vadum.soil.methods.compaction.record import Point, Record
 from vadum.soil.methods.compaction.schools import CompactionSchool
 from vadum.soil.phases import zero_air_mg_m3
@@ -13,17 +14,45 @@ MISTAKES = {
     "swapped": "wet and dry masses of a tin typed in each other's place",
     "gravity": "a specific gravity far too low",
 }
+GRAVITY = 2.68
 START = datetime(2026, 1, 5, 9, 0, tzinfo=UTC)
+
+
+def drawn(dice: random.Random) -> tuple[float, float, float]:
+    """A soil's optimum in percent, its densest state in Mg/m3, and how fast it loses density beside it."""
+    optimum = dice.uniform(10, 17)
+    # The peak lies at 75 to 85 % saturation, as it does for most soils.
+    return optimum, 0.925 * zero_air_mg_m3(optimum, GRAVITY), dice.uniform(0.005, 0.0065)
+
+
+def answers(seed: int, school: CompactionSchool, record: Record, path: str) -> float | str | None:
+    """What this soil weighs in the mould at the water content that the person gave it, and its tin."""
+    name, _, rest = path.partition("[")
+    index = int(rest.partition("]")[0]) if name == "points" else -1
+    if not 0 <= index < len(record.points) or not record.mould_mass_g or not record.mould_volume_cm3:
+        return None
+    water = estimates_percent(record, school)[index]
+    if water is None or water < 0:
+        return None
+    optimum, peak, bend = drawn(random.Random(seed))
+    dice = random.Random(1000 * seed + index)
+    fullest = 0.98 * zero_air_mg_m3(water, GRAVITY)
+    density = min(peak - bend * (water - optimum) ** 2 + dice.gauss(0, 0.0012), fullest)
+    tin, part = round(dice.uniform(18, 25), 2), dice.uniform(90, 120)
+    shown: dict[str, float | str] = {
+        "mass_with_soil_g": round(record.mould_mass_g + density * (1 + water / 100) * record.mould_volume_cm3),
+        "tin": str(dice.randint(1, 99)),
+        "mass_tin_g": tin,
+        "mass_wet_g": round(tin + part * (1 + water / 100), 2),
+        "mass_dry_g": round(tin + part, 2),
+    }
+    return shown.get(path.rpartition(".")[2])
 
 
 def virtual(seed: int, school: CompactionSchool, mistake: str | None = None) -> Trial:
     """A full record of a virtual soil whose true peak is returned beside it."""
     dice = random.Random(seed)
-    gravity = 2.68
-    optimum = dice.uniform(10, 17)
-    # The peak lies at 75 to 85 % saturation, as it does for most soils.
-    peak = 0.925 * zero_air_mg_m3(optimum, gravity)
-    bend = dice.uniform(0.005, 0.0065)
+    optimum, peak, bend = drawn(dice)
     portion, air_dry = 2500.0, 3.0
     dry = portion / (1 + air_dry / 100)
     before = 0.0
@@ -53,7 +82,7 @@ def virtual(seed: int, school: CompactionSchool, mistake: str | None = None) -> 
         mould_volume_cm3=school.mould_cm3,
         mass_portion_g=portion,
         portion_water_percent=air_dry,
-        specific_gravity_ratio=2.2 if mistake == "gravity" else gravity,
+        specific_gravity_ratio=2.2 if mistake == "gravity" else GRAVITY,
         specific_gravity_from="measured",
         oversize_percent=12.0,
         oversize_gravity_ratio=2.65,

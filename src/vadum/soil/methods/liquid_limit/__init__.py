@@ -6,7 +6,7 @@ from vadum.soil.methods.liquid_limit.record import Record
 from vadum.soil.methods.liquid_limit.reduce import reduce
 from vadum.soil.methods.liquid_limit.schools import SCHOOLS
 from vadum.soil.methods.liquid_limit.steps import STEPS
-from vadum.soil.methods.liquid_limit.virtual import MISTAKES, virtual
+from vadum.soil.methods.liquid_limit.virtual import MISTAKES, answers, virtual
 
 METHOD = Method(
     name="liquid_limit",
@@ -21,6 +21,8 @@ METHOD = Method(
     steps=STEPS,
     virtual=virtual,
     mistakes=MISTAKES,
+    answers=answers,
+    decides=("water_added_ml",),
     limits_of_use=(
         "The limit of the remoulded soil finer than 0.425 mm. It says nothing of the structure, the coarse part or the "
         "strength of the ground. Methods and schools differ by a few points: compare like with like."

@@ -5,6 +5,7 @@ import random
 from datetime import UTC, datetime, timedelta
 
 from vadum.soil.method import Trial as VirtualTrial
+from vadum.soil.methods.liquid_limit.dish import followed
 from vadum.soil.methods.liquid_limit.record import Record, Trial
 from vadum.soil.methods.liquid_limit.schools import LiquidLimitSchool
 
@@ -14,6 +15,7 @@ MISTAKES = {
     "upside_down": "a dry mass typed above its wet mass",
     "lapsed": "a device whose inspection had lapsed",
 }
+DISH_G = 152.0  # the empty dish
 START = datetime(2026, 1, 5, 9, 0, tzinfo=UTC)
 
 
@@ -90,3 +92,35 @@ def virtual(seed: int, school: LiquidLimitSchool, mistake: str | None = None) ->
         in_oven_at=START + timedelta(hours=2),
     )
     return VirtualTrial(record, {"liquid_limit_percent": truth}, {"liquid_limit_percent": 0.012 * truth + 0.3}, mistake)
+
+
+def answers(seed: int, school: LiquidLimitSchool, record: Record, path: str) -> float | int | str | None:
+    """What this clay shows for a trial, at the water content that the person gave it.
+
+    It follows the water that was added and taken out, never a dry tin: what was shown once is shown again.
+    """
+    name, _, rest = path.partition("[")
+    index = int(rest.partition("]")[0]) if name == "trials" else -1
+    if not 0 <= index <= len(record.trials):
+        return None
+    row = record.trials[index] if index < len(record.trials) else Trial()
+    earlier = tuple(t.model_copy(update={"mass_dry_g": None}) for t in record.trials[:index])
+    now = (*earlier, Trial(water_added_ml=row.water_added_ml))
+    _, dish = followed(record.model_copy(update={"trials": now}))
+    if dish is None:
+        return None
+    limit = random.Random(seed).uniform(28, 80)
+    dice = random.Random(1000 * seed + index)
+    read = closure(dish.water_percent, limit, school, dice.gauss(0, 0.012))
+    tin, tin_g, wet_g, dry_g = _tin(dice, dish.water_percent)
+    shown: dict[str, float | int | str] = {
+        "mass_dish_g": round(DISH_G + dish.dry_g + dish.water_g, 1),
+        "blows": max(1, round(read)),
+        "verification_blows": max(1, round(read)),
+        "penetration_mm": round(read, 1),
+        "tin": tin,
+        "mass_tin_g": tin_g,
+        "mass_wet_g": wet_g,
+        "mass_dry_g": dry_g,
+    }
+    return shown.get(path.rpartition(".")[2])
