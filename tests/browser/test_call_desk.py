@@ -204,7 +204,7 @@ def test_a_balance_gives_its_figure_to_the_field_and_its_name_to_the_tape(live, 
     assert path.startswith("mass")
     page.keyboard.press("Enter")
     assert until(lambda: path in read(live, code).folded.came_from)
-    assert read(live, code).folded.came_from[path].source == "instrument: BL-1"
+    assert read(live, code).folded.came_from[path].source == "simulated: BL-1"
     page.get_by_role("button", name="Leave").click()
 
 

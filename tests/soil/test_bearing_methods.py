@@ -1,23 +1,17 @@
-"""Both bearing ratios end to end in the core: the standard curve, shifts, seatings, ends, partial curves, practice."""
+"""Both bearing ratios end to end in the core: the standard curve, shifts, seatings, ends, partial curves, calls."""
 
-import json
 import random
-import re
 from datetime import UTC, datetime, timedelta
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.soil.test_following_advice import flat, with_reading
-from vadum.soil import practice
-from vadum.soil.bearing.calling import Sample, call_advice, next_call, pace, taken
+from vadum.soil.bearing.calling import call_advice, next_call, pace
 from vadum.soil.bearing.curve import STANDARD_CURVE, Curve, force_at_kn
 from vadum.soil.bearing.ends import all_found, governing
 from vadum.soil.bearing.ground import called_rows, ground_of
-from vadum.soil.bearing.record import CalledRow
 from vadum.soil.bearing.ring import Ring, divisions_of, ring_force_kn, table_of
-from vadum.soil.bearing.taking import Taker
 from vadum.soil.errors import ReductionError
 from vadum.soil.register import METHODS
 
@@ -207,51 +201,6 @@ def test_the_pace_is_of_the_last_strokes_and_the_next_call_has_its_time():
     assert pace(end, IN_PLACE).word == "too fast"
 
 
-def test_readings_between_samples_only_where_the_school_allows():
-    before, after = Sample(10.0, 2.495, 300.0), Sample(10.5, 2.503, 302.0)
-    assert taken(2.5, before, after, True).penetration_mm == 2.5
-    assert taken(2.5, before, after, True).reading == pytest.approx(301.25)
-    assert taken(2.5, before, after, False) == after
-    with pytest.raises(ValueError, match="between"):
-        taken(2.6, before, after, True)
-
-
-def samples(*parts):
-    """Samples at 10 a second from (mm/min, seconds) parts."""
-    out, t, p = [], 0.0, 0.0
-    for rate, seconds in parts:
-        for _ in range(int(10 * seconds)):
-            out.append(Sample(round(t, 3), round(p, 4), 20 + 100 * p))
-            t, p = t + 0.1, p + rate / 600
-    return out
-
-
-def test_a_taker_takes_each_call_once_and_makes_nothing_up():
-    taker = Taker(BS)
-    events = [e for s in samples((1.0, 200)) for e in taker.hear(s)]
-    assert [e.row for e in events] == list(range(14))
-    assert all(e.what == "taken" and e.sample.penetration_mm == BS.called_mm[e.row] for e in events)
-    steady = samples((1.0, 200))
-    gone = [s for s in steady if not 40 < s.seconds < 80]
-    lost = Taker(BS)
-    events = [e for s in gone for e in lost.hear(s)]
-    missed = [e for e in events if e.what == "missed"]
-    assert [BS.called_mm[e.row] for e in missed] == [0.75, 1.0, 1.25]
-    assert {e.note for e in missed} == {"line lost"}
-
-
-def test_a_taker_notes_a_datum_that_jumps_and_a_gauge_that_sticks():
-    steady = samples((1.0, 120))
-    jumped = [s if s.seconds < 60 else s._replace(penetration_mm=s.penetration_mm - 0.6) for s in steady]
-    taker = Taker(BS)
-    assert [e.note for s in jumped for e in taker.hear(s) if e.what == "noted"] == ["datum jumped"]
-    stuck = [s if not 40 < s.seconds < 70 else s._replace(penetration_mm=0.6667) for s in steady]
-    taker = Taker(BS)
-    events = [e for s in stuck for e in taker.hear(s)]
-    assert "gauge stuck" in [e.note for e in events if e.what == "noted"]
-    assert [BS.called_mm[e.row] for e in events if e.what == "missed"] == [0.75, 1.0]
-
-
 def test_both_gauges_leave_their_calibration_on_the_record_only_when_due():
     late = CBR.outcome(mould([], proving_ring="R3", proving_ring_in_date="no", gauge_in_date="yes"), BS)
     assert level(late, "proving ring in date") == "watch"
@@ -272,60 +221,6 @@ def test_four_days_of_soaking_are_led_by_the_bench():
     advice = CBR.judge(record, BS, NOON + timedelta(days=4, minutes=1)).advice
     assert advice.wants == ("soak_ended_at",)
     assert CBR.outcome(record, BS).value("swell_percent").value == pytest.approx(100 * 0.4 / 127, abs=1e-6)
-
-
-@pytest.mark.parametrize("name", ["cbr", "field_cbr"])
-def test_practice_names_late_calls_a_wrong_seating_and_a_tangent_drawn_elsewhere(name):
-    method = METHODS[name]
-    school = method.school()
-    seed = next(s for s in range(40) if practice.ground_under(name, s, school, "top")[1].loose_mm > 0.3)
-    percent, ground = practice.ground_under(name, seed, school, "top" if name == "cbr" else "spot")
-    record = method.virtual(seed, school, None).record
-    factor = record.ring_factor_n_div
-    (rows, prefix) = ("top", "top_") if name == "cbr" else ("readings", "")
-    late = [
-        CalledRow(ring_div=1000 * ground.force_kn(p + (0.12 if 3 <= i <= 8 else 0)) / factor)
-        for i, p in enumerate(school.called_mm)
-    ]
-    good = {rows: late, f"{prefix}seated_div": 0.0}
-    bad = {**good, f"{prefix}seating_n": 10.0, f"{prefix}zero_mm": 1.9, f"{prefix}zero_because": "x"}
-    if name == "cbr":
-        bad |= {"bottom": (), "bottom_seating_n": None}
-    seen = {
-        m.name: m.seen
-        for m in practice.mistakes(
-            method, school, seed, record.model_copy(update=bad), method.outcome(record.model_copy(update=bad), school)
-        )
-    }
-    assert "6 calls" in seen["calls late or early"]
-    assert "s late" in seen["calls late or early"]
-    assert f"{percent:.2g}" in seen["seating of the wrong class"]
-    assert "1.9 mm" in seen["tangent drawn elsewhere"]
-
-
-@pytest.mark.parametrize("method", METHODS.values(), ids=METHODS)
-def test_every_method_can_be_practised_and_its_own_readings_are_no_mistake(method):
-    school = method.school()
-    record = method.virtual(11, school, None).record
-    outcome = method.judge(record, school, NOON)
-    if not method.decides:  # else its readings answer to the water that was chosen: tried below
-        assert all(m.name != "misread" for m in practice.mistakes(method, school, 11, record, outcome))
-    found = practice.compared(method, school, 11, outcome)
-    assert found
-    assert all(c.found is not None for c in found)
-    wants = method.judge(method.Record(), school, NOON).advice.wants
-    shown = practice.answers(method, school, 11, method.Record(), wants)
-    assert shown or all(practice.decided(w, method) for w in wants), wants
-    json.dumps([a._asdict() for a in shown])
-
-
-def test_a_number_written_otherwise_than_shown_is_named():
-    method = METHODS["ring_density"]
-    school = method.school()
-    record = method.virtual(11, school, None).record
-    wrong = record.model_copy(update={"mass_wet_g": record.mass_wet_g + 10})
-    seen = practice.mistakes(method, school, 11, wrong, method.outcome(wrong, school))
-    assert any(m.name == "misread" and "tin + wet soil" in m.seen for m in seen)
 
 
 def test_governing_is_one_sentence_while_it_grows():
@@ -349,59 +244,3 @@ def test_a_load_cell_needs_no_ring():
     more = {"axle_kn": 38, "springs": "raised clear", "stands": "bear", "surcharge_kg": 4, "readings": rows[:3]}
     part = SPOT.Record.model_validate({**data, **more})
     assert SPOT.judge(part, IN_PLACE, NOON).advice.wants == ("readings[3].force_kn",)
-
-
-def test_where_the_school_allows_nothing_between_samples_the_nearer_one_is_taken_as_it_is():
-    taker = Taker(SPOT.school("bs_steps"))
-    events = [e for s in samples((1.0, 60)) for e in taker.hear(s) if e.what == "taken" and e.row]
-    heard = {s.penetration_mm: s.reading for s in samples((1.0, 60))}
-    assert len(events) == 3
-    for event in events:
-        assert heard[event.sample.penetration_mm] == event.sample.reading
-        assert event.sample.penetration_mm == pytest.approx(0.25 * event.row, abs=0.0009)
-
-
-def practised(method, school, seed, chosen):
-    """A practice from nothing to its end, the water as `chosen` makes it of the advice."""
-    record, now = method.Record(), NOON
-    for _ in range(120):
-        outcome = method.judge(record, school, now)
-        advice = outcome.advice
-        if advice.finished:
-            return record, outcome
-        path = next(p for p in advice.wants if p not in flat(record))
-        if path.endswith("_at"):
-            value, now = now, now + timedelta(hours=20)
-        elif practice.decided(path, method):
-            told = re.search(r"[\d.]+", advice.amount)
-            value = chosen(float(told[0]) if told else 25.0)
-            value = -value if "lose" in advice.amount_note else value
-        else:
-            shown = practice.answers(method, school, seed, record, (path,))
-            if not shown:
-                return record, outcome
-            value = shown[0].value
-        record = with_reading(method, record, path, value)
-    raise AssertionError(advice.headline)
-
-
-@pytest.mark.parametrize(("name", "within"), [("liquid_limit", 2.0), ("compaction", 0.8)])
-def test_practice_answers_to_the_water_that_was_chosen(name, within):
-    method = METHODS[name]
-    school = method.school()
-    key = "liquid_limit_percent" if name == "liquid_limit" else "optimum_water_percent"
-    for seed in (2, 8):
-        record, outcome = practised(method, school, seed, lambda ml: round(ml, 1))
-        truth = practice.truth_of(method, school, seed).truth[key]
-        assert outcome.value(key).value == pytest.approx(truth, abs=within)
-        assert not [m for m in practice.mistakes(method, school, seed, record, outcome) if m.name == "misread"]
-    rows = "trials" if name == "liquid_limit" else "points"
-    record = with_reading(method, practised(method, school, 2, lambda ml: ml)[0], "remarks", "one more")
-    first = getattr(record, rows)[0].water_added_ml
-    fields = ("mass_dish_g", "blows") if name == "liquid_limit" else ("mass_with_soil_g",)
-    wetter = [dict(r) for r in record.model_dump()[rows]]
-    wetter[0]["water_added_ml"] = first + 4
-    other = method.Record.model_validate({**record.model_dump(), rows: wetter})
-    for field in fields:
-        path = f"{rows}[0].{field}"
-        assert method.answers(2, school, other, path) != method.answers(2, school, record, path)

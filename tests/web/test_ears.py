@@ -196,3 +196,48 @@ def test_live_figures_carry_their_units_and_the_digits_of_their_gauge(lab, shop,
     status = ear.status("lost", "gone")
     assert (status["state"], status["why"], status["commands"]) == ("lost", "gone", ["back", "start", "stop"])
     assert status["simulated"] is False, "a socket is a socket: only the program's own are called simulated"
+
+
+def test_a_disk_that_refuses_for_a_while_loses_neither_a_reading_nor_a_sample(lab, shop, simulator):
+    code = spot(lab)
+    ear = attached(shop, lab, code)
+    assert ear.begin(True)
+    assert until(lambda: len(rows(lab, code)) >= 2)
+    refuse = "CREATE TRIGGER refuse_{0} BEFORE INSERT ON {0} BEGIN SELECT RAISE(ABORT, 'no room'); END"
+    with lab.database.writing() as session:
+        for table in ("entry", "trace"):
+            session.execute(text(refuse.format(table)))
+    many, at = len(rows(lab, code)), ear.station.newest[-1].values["penetration"]
+    assert until(lambda: ear.station.newest[-1].values["penetration"] > at + 0.8)
+    assert len(rows(lab, code)) == many
+    with lab.database.writing() as session:
+        for table in ("entry", "trace"):
+            session.execute(text(f"DROP TRIGGER refuse_{table}"))
+    assert until(lambda: len(rows(lab, code)) >= many + 4)
+    assert all(r.ring_div is not None for r in rows(lab, code))
+    heard = ear.heard
+    listening.leave(shop, code)
+    with lab.database.reading() as session:
+        run = runs.find(session, code)
+        numbers = [int(x.split(",")[0]) for t in listened.traces(session, run.id) for x in t.data.splitlines()]
+    assert numbers == list(range(numbers[0], numbers[0] + len(numbers)))
+    assert len(numbers) >= heard
+
+
+def test_readings_of_a_simulated_instrument_are_marked_and_never_signed(lab):
+    from vadum.paper.sheet import sheet_of
+    from vadum.tape import people
+
+    code = spot(lab)
+    entry = lab.post(code, "readings[0].ring_div", "20", source="simulated: FR-1")
+    for i in range(1, 13):
+        lab.post(code, f"readings[{i}].ring_div", f"{20 + 9 * i}")
+    with lab.database.writing() as session, pytest.raises(runs.NotAllowed, match="simulated instrument"):
+        runs.sign(session, runs.find(session, code), lab.person("AT"), lab.clock.now(), "early")
+    read = lab.read(code)
+    with lab.database.reading() as session:
+        sheet = sheet_of(read, runs.place_of(session, read.run), people.by_initials(session), lab.clock.now())
+    assert "not a result" in sheet.mark
+    lab.post(code, "readings[0].ring_div", "20", strikes=[entry.id], reason="read by eye")
+    with lab.database.writing() as session:
+        runs.sign(session, runs.find(session, code), lab.person("AT"), lab.clock.now(), "early")

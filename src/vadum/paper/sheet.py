@@ -18,7 +18,7 @@ from vadum.soil.outcome import Frozen, Line, Missing, Value, Verdict
 from vadum.soil.readings import unit_of
 from vadum.soil.working import greek, pretty, with_numbers
 from vadum.tape.ground import Place
-from vadum.tape.runs import Read
+from vadum.tape.runs import PRACTICE_STATES, Read, holds_simulated
 from vadum.tape.tables import Person
 
 ALWAYS = (
@@ -167,7 +167,7 @@ def _called_tables(read: Read, zone: tzinfo | None) -> list[ReadingTable]:
                 (
                     str(i + 1),
                     "" if at is None else f"{at:.2f}",
-                    _typed(_as_typed(read, f"{end.rows_path}[{i}].ring_div"), zone) or "by load cell",
+                    _typed(read.folded.typed(f"{end.rows_path}[{i}].ring_div"), zone) or "by load cell",
                     "" if force is None else f"{force:.2f}",
                     row.noted or ("missed" if row.missed and force is None else ""),
                     f"{row.read_at.astimezone(zone):%H:%M:%S}" if row.read_at else "",
@@ -177,13 +177,6 @@ def _called_tables(read: Read, zone: tzinfo | None) -> list[ReadingTable]:
         if rows:
             tables.append(ReadingTable(title=f"called readings, {end.words}", head=head, rows=tuple(rows)))
     return tables
-
-
-def _as_typed(read: Read, path: str) -> Any:
-    entry = read.folded.came_from.get(path)
-    if entry is None:
-        return None
-    return entry.value.get(path.rpartition(".")[2]) if isinstance(entry.value, dict) else entry.value
 
 
 def _worked(line: Line) -> Worked:
@@ -230,6 +223,7 @@ def sheet_of(read: Read, place: Place, people: dict[str, Person], now: datetime)
         "practice": "PRACTICE on a virtual soil: not a result.",
         "revealed": "PRACTICE on a virtual soil: not a result.",
     }
+    simulated = run.state not in PRACTICE_STATES and holds_simulated(read)
     corrections = [
         Correction(
             path=entry.path,
@@ -250,7 +244,7 @@ def sheet_of(read: Read, place: Place, people: dict[str, Person], now: datetime)
         code=run.code,
         title=read.method.title,
         state=run.state,
-        mark=marks[run.state],
+        mark="Holds readings of a simulated instrument: not a result." if simulated else marks[run.state],
         job=f"{place.job.code} · {place.job.title}",
         spot=f"{place.spot.code}, {place.spot.kind}{between}",
         sample=f"{place.sample.code}, {place.sample.kind}"

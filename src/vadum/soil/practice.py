@@ -15,7 +15,7 @@ from vadum.soil.methods.cbr.virtual import drawn as mould_drawn
 from vadum.soil.methods.field_cbr.virtual import drawn as spot_drawn
 from vadum.soil.numerics import plain
 from vadum.soil.outcome import Outcome
-from vadum.soil.readings import Part, known, unit_of
+from vadum.soil.readings import Part, field_of, known, unit_of
 
 # What the technician judges, and no soil answers: it stays for the person to decide.
 DECIDED = ("expected_percent", "seating_n", "zero_mm", "zero_because", "stopped", "excluded_because", "remarks")
@@ -23,6 +23,7 @@ DECIDED = ("expected_percent", "seating_n", "zero_mm", "zero_because", "stopped"
 LATE_S = 2.0
 ZERO_APART_MM = 0.2
 READ_APART = 1e-6
+BOTTOM_STIFFER = 1.04  # the bottom of a mould is a little stiffer, as compacted layers are
 
 
 class Answer(NamedTuple):
@@ -59,14 +60,6 @@ class Mistake(NamedTuple):
     better: str
 
 
-def _field(record: type[Part], path: str) -> Any:
-    name, bracket, rest = path.partition("[")
-    field = record.model_fields.get(name)
-    if field is None or not bracket:
-        return field
-    return field.annotation.__args__[0].model_fields.get(rest.partition("].")[2])  # type: ignore[union-attr]
-
-
 def reading_at(record: Part, path: str) -> Any:
     """The reading at a path of a record; None where there is none."""
     name, bracket, rest = path.partition("[")
@@ -101,7 +94,7 @@ def answers(method: Method, school: School, seed: int, record: Part, wants: tupl
     trial = method.virtual(seed, school, None)
     found = []
     for path in wants:
-        field = _field(method.Record, path)
+        field = field_of(method.Record, path)
         if field is None or decided(path, method) or path.endswith(".ring_div"):
             continue
         value = shown_at(method, school, seed, record, path, trial)
@@ -109,11 +102,16 @@ def answers(method: Method, school: School, seed: int, record: Part, wants: tupl
             value = _seated(record, path)
         if value is None or isinstance(value, datetime):
             continue
-        text = f"{value:.6g}" if isinstance(value, float) else str(value)
-        if isinstance(value, float) and len(text.replace(".", "")) > 5:
-            text = f"{value:g}" if value == round(value) else f"{value:.2f}"
-        found.append(Answer(path, field.title or path, text, unit_of(path.rpartition(".")[2])))
+        found.append(Answer(path, field.title or path, _as_shown(value), unit_of(path.rpartition(".")[2])))
     return tuple(found)
+
+
+def _as_shown(value: Any) -> str:
+    """The text that stands on the apparatus: long figures to two decimals."""
+    if not isinstance(value, float):
+        return str(value)
+    text = f"{value:.6g}"
+    return text if len(text.replace(".", "")) <= 5 or value == round(value) else f"{value:.2f}"
 
 
 def _seated(record: BearingRecord, path: str) -> float | None:
@@ -129,8 +127,9 @@ def ground_under(method: str, seed: int, school: School, end: str) -> tuple[floa
     if method == "field_cbr":
         return spot_drawn(seed, school)  # type: ignore[arg-type]
     percent, ground = mould_drawn(seed, school)  # type: ignore[arg-type]
-    # The bottom of a mould is a little stiffer, as compacted layers are.
-    return (percent, ground) if end == "top" else (1.04 * percent, ground._replace(a_kn_mm=1.04 * ground.a_kn_mm))
+    if end == "top":
+        return percent, ground
+    return BOTTOM_STIFFER * percent, ground._replace(a_kn_mm=BOTTOM_STIFFER * ground.a_kn_mm)
 
 
 def truth_of(method: Method, school: School, seed: int) -> Trial:
@@ -139,7 +138,7 @@ def truth_of(method: Method, school: School, seed: int) -> Trial:
     if method.name == "cbr" and getattr(school, "both_ends", False):
         under = ground_under(method.name, seed, school, "top")
         if under is not None:
-            ratio = 1.02 * under[0]
+            ratio = (1 + BOTTOM_STIFFER) / 2 * under[0]
             return Trial(trial.record, {"bearing_ratio_percent": ratio}, {"bearing_ratio_percent": 0.06 * ratio})
     return trial
 
@@ -178,14 +177,15 @@ def _misread(method: Method, school: School, seed: int, record: Part) -> list[Mi
     found = []
     for path, value in _numbers(record):
         answer = shown_at(method, school, seed, record, path, trial)
-        field = _field(method.Record, path)
+        field = field_of(method.Record, path)
         if (
             decided(path, method)
             or path.endswith(("ring_div", "seated_div", "elapsed_s"))
-            or not isinstance(answer, float)
+            or not isinstance(answer, int | float)
         ):
             continue
-        if abs(answer - value) > READ_APART + 0.0051 * (len(f"{answer:g}".replace(".", "")) > 5):
+        # A figure may be written to all its digits or as it was shown.
+        if min(abs(answer - value), abs(float(_as_shown(answer)) - value)) > READ_APART:
             row = path.partition("[")[2].partition("]")[0]
             where = f" {int(row) + 1}" if row else ""
             title = f"{field.title if field else path}{where}"
@@ -199,8 +199,10 @@ def _numbers(record: Part) -> list[tuple[str, float]]:
     found: list[tuple[str, float]] = []
     for name, value in record:
         if isinstance(value, tuple):
-            found += [(f"{name}[{i}].{f}", v) for i, row in enumerate(value) for f, v in row if isinstance(v, float)]
-        elif isinstance(value, float):
+            found += [
+                (f"{name}[{i}].{f}", v) for i, row in enumerate(value) for f, v in row if isinstance(v, int | float)
+            ]
+        elif isinstance(value, int | float):
             found.append((name, value))
     return found
 
@@ -260,7 +262,7 @@ def late_s(record: BearingRecord, end: End, row: int, school: BearingSchool, gro
         middle = (low + high) / 2
         low, high = (middle, high) if ground.force_kn(middle) < force else (low, middle)
     slope = (ground.force_kn(at_mm + 0.05) - ground.force_kn(at_mm - 0.05)) / 0.1
-    # Where the curve is so flat that half a division means seconds, the ring does not tell.
+    # Where the curve is so flat that one division means seconds, the ring does not tell.
     division = ring_force_kn(ring, 1.0 + (ring.range_div[0])) - ring_force_kn(ring, ring.range_div[0])
     if slope <= 0 or 60 * (division / slope) / school.rate_mm_min > LATE_S:
         return None

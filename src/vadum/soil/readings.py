@@ -3,9 +3,10 @@
 import math
 import re
 from datetime import UTC, date, datetime
-from typing import Annotated, Any, TypeGuard
+from typing import Annotated, Any, TypeGuard, get_args
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict
+from pydantic.fields import FieldInfo
 
 # Every number's name ends in its unit; labels, forms and a test read this table.
 UNITS: dict[str, str] = {
@@ -123,3 +124,15 @@ def known(reading: float | int | None) -> TypeGuard[float]:
 def all_known(*readings: float | int | None) -> bool:
     """Whether all readings are there and finite."""
     return all(known(r) for r in readings)
+
+
+def field_of(record: type[Part], path: str) -> FieldInfo | None:
+    """The field behind a path, or None."""
+    name, bracket, rest = path.partition("[")
+    if name not in record.model_fields:
+        return None
+    field = record.model_fields[name]
+    if not bracket:
+        return field
+    row: type[Part] = get_args(field.annotation)[0]
+    return row.model_fields.get(rest.partition("].")[2])

@@ -8,7 +8,7 @@ from pydantic import Field
 from vadum.soil.errors import ReductionError
 from vadum.soil.numerics import plain
 from vadum.soil.outcome import Line, Verdict
-from vadum.soil.readings import Day, Number, Part, known
+from vadum.soil.readings import Day, Moment, Number, Part, known
 
 SOURCE = "ASTM D2216, ISO 17892-1"
 
@@ -20,6 +20,12 @@ class TinRow(Part):
     mass_tin_g: Number | None = Field(None, title="empty tin")
     mass_wet_g: Number | None = Field(None, title="tin + wet soil")
     mass_dry_g: Number | None = Field(None, title="tin + dry soil")
+
+
+class TimedTin(TinRow):
+    """A tin that goes into the oven when its wet mass is read."""
+
+    weighed_wet_at: Moment | None = Field(None, title="into the oven", json_schema_extra={"moment_of": "mass_wet_g"})
 
 
 class WithBalance(Part):

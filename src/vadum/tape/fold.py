@@ -20,6 +20,13 @@ class Folded(NamedTuple):
     events: tuple[Taped, ...]
     struck: dict[str, Taped]
 
+    def typed(self, path: str) -> Any:
+        """The value that stands at a path, as it was typed; None where nothing stands."""
+        entry = self.came_from.get(path)
+        if entry is None:
+            return None
+        return entry.value.get(path.rpartition(".")[2]) if isinstance(entry.value, dict) else entry.value
+
     def last_event(self, path: str) -> Taped | None:
         """The newest event of that kind."""
         return next((e for e in reversed(self.events) if e.path == path), None)

@@ -173,7 +173,7 @@ def add_calibration(session: Session, item: KitItem, seen: Part, by: str, at: da
 def instrument(session: Session, code: str) -> tuple[str, str]:
     """Address and parsing profile of a registered instrument; raises FieldError when there is none."""
     item = find(session, "instrument", code)
-    last = state(session, item, date.today()).last if item else None
+    last = state(session, item, date.min).last if item else None  # an address lapses on no day
     if last is None:
         raise FieldError("instrument", f"{code!r} is not registered in the kit with its address")
     return str(last[1]["address"]), str(last[1]["profile"])

@@ -284,6 +284,11 @@ def reported(read: Read) -> dict[str, str]:
     }
 
 
+def holds_simulated(read: Read) -> bool:
+    """Whether a reading that stands came from one of the program's own instruments, and so from no soil."""
+    return any(entry.source.startswith("simulated: ") for entry in read.folded.came_from.values())
+
+
 def sign(session: Session, run: Run, by: Person, at: datetime, reason: str = "") -> Taped:
     """A technician signs the run as it stands. Unfinished, it needs a reason, which the sheet shows."""
     if run.state in PRACTICE_STATES:
@@ -293,6 +298,8 @@ def sign(session: Session, run: Run, by: Person, at: datetime, reason: str = "")
     read = compute(run, read_tape(session, run.id or 0))
     if not read.outcome.values:
         raise NotAllowed("there is nothing to sign: no value has been computed")
+    if holds_simulated(read):
+        raise NotAllowed(f"{run.code} holds readings of a simulated instrument: strike them before it is signed")
     outcome = read.at(at)
     unfinished = outcome.advice is not None and not outcome.advice.finished
     if unfinished and not reason.strip():

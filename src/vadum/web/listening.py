@@ -23,7 +23,7 @@ from vadum.tape.entries import NewEntry
 from vadum.tape.runs import Read
 from vadum.tape.tables import Person, Run
 from vadum.web.context import Shop
-from vadum.web.views.calling import push_now
+from vadum.web.views.calling import guide, push_now
 
 LOG = logging.getLogger(__name__)
 FLUSH_S = 1.0
@@ -59,7 +59,7 @@ class Ear:
         self.kept = 0
         self._push: Push | None = None
         self._school: BearingSchool | None = None
-        self._seen: dict[str, Any] = {}
+        self._pending: list[tuple[Event, Heard]] = []
         self._work: queue.Queue[Heard | Zero | str | None] = queue.Queue()
         self._trace: list[str] = []
         self._flushed = time.monotonic()
@@ -93,20 +93,24 @@ class Ear:
         self.show(state, why)
         self._work.put(state)
 
+    @property
+    def simulated(self) -> bool:
+        """Whether it is one of the program's own: its readings are marked, and never signed for."""
+        return self.station.address.startswith("simulated://")
+
     def show(self, state: State, why: str = "") -> None:
         """Tell the desks whether the instrument is heard."""
         self.its.listeners.say(self.code, "line", json.dumps(self.status(state, why)))
 
     def status(self, state: State, why: str = "") -> dict[str, Any]:
         """What a desk says of the line."""
-        simulated = self.station.address.startswith("simulated://")
         return {
             "instrument": self.station.code,
             "kind": self.station.profile.kind,
             "title": self.station.profile.title,
             "state": state,
             "why": why,
-            "simulated": simulated,
+            "simulated": self.simulated,
             "takes": self.takes,
             "commands": sorted(self.station.profile.commands),
         }
@@ -121,8 +125,7 @@ class Ear:
         if self._school and "penetration" in heard.values:
             rate = self._rate(heard)
             if rate is not None and rate > 0.02:
-                pace = pace_of(rate, self._school)
-                shown["pace"] = {"word": pace.word, "rate": f"{pace.mm_min:.2f}", "place": pace.place}
+                shown["pace"] = guide(pace_of(rate, self._school))
         return shown
 
     def _rate(self, heard: Heard) -> float | None:
@@ -139,26 +142,32 @@ class Ear:
     def _write(self) -> None:
         while True:
             try:
-                work = self._work.get(timeout=FLUSH_S)
+                work: Heard | Zero | str | None = self._work.get(timeout=FLUSH_S)
             except queue.Empty:
-                self._flush()
-                continue
-            if work is None:
-                self._flush()
-                return
+                work = ""
             try:
-                if isinstance(work, Zero):
-                    self._keep(list(work.events), work.heard)
-                elif isinstance(work, Heard):
-                    self._sample(work)
-                else:
-                    self._line(work)
+                self._do(work)
             except VadumError as error:
-                # A signed run, say: the trace goes on, the desk is told, and hand entry is not touched.
+                # Refused for good (a signed run, say): the trace goes on, the desk is told, the hand is not touched.
+                self._pending, self.takes = [], False
                 self.show(self.station.state, str(error))
             except Exception:
-                # A fault of ours must not end the trace: it is logged, and the next sample is tried.
+                # A disk that is busy, or a fault of ours: what waits is kept and tried with the next sample.
                 LOG.exception("ear of %s", self.code)
+            if work is None:
+                return
+
+    def _do(self, work: Heard | Zero | str | None) -> None:
+        """One piece of work; an empty one, or the end, writes what waits."""
+        if isinstance(work, Zero):
+            self._keep(list(work.events), work.heard)
+        elif isinstance(work, Heard):
+            self._sample(work)
+        elif work:
+            self._line(work)
+        else:
+            self._write_pending()
+            self._flush()
 
     def _line(self, state: str) -> None:
         """A lost line, and its return, stand on the tape."""
@@ -175,16 +184,16 @@ class Ear:
         self._tell()
 
     def _sample(self, heard: Heard) -> None:
-        values = ",".join(f"{heard.values.get(c, ''):g}" if c in heard.values else "" for c in self._channels())
+        values = ",".join(f"{heard.values[c]:.12g}" if c in heard.values else "" for c in self._channels())
         if not self.station.code.startswith(PRACTICE):
-            self._trace.append(f"{'' if heard.seq is None else heard.seq},{heard.seconds:g},{values}")
+            self._trace.append(f"{'' if heard.seq is None else heard.seq},{heard.seconds:.12g},{values}")
         if time.monotonic() - self._flushed >= FLUSH_S:
             self._flush()
         sample = self._sample_of(heard)
         if sample is None or self._push is None or not self.takes:
             return
         events = self._push.taker.hear(sample)
-        if events:
+        if events or self._pending:
             self._keep(events, heard)
 
     def _channels(self) -> tuple[str, ...]:
@@ -201,12 +210,13 @@ class Ear:
         self._flushed = time.monotonic()
         if not self._trace:
             return
-        rows, self._trace = self._trace, []
+        rows = self._trace
         with self.its.database.writing() as session:
             run = self._run(session)
             listened.keep_trace(
                 session, run.id or 0, self.station.code, "seq,seconds," + ",".join(self._channels()), rows
             )
+        self._trace = []  # only now: a write that failed is tried again with what came since
         self.kept += len(rows)
 
     def _run(self, session: Session) -> Run:
@@ -217,7 +227,11 @@ class Ear:
 
     def _keep(self, events: list[Event], heard: Heard) -> None:
         """Readings on the tape: exactly at the called penetrations, those that a hand has not entered."""
-        if self._push is None or not events:
+        self._pending += [(event, heard) for event in events]
+        self._write_pending()
+
+    def _write_pending(self) -> None:
+        if self._push is None or not self._pending:
             return
         path = self._push.path
         with self.its.database.writing() as session:
@@ -225,15 +239,16 @@ class Ear:
             read = self.its.shelf.read(session, run)
             by = people.by_initials(session)[self.by]
             rows = getattr(read.folded.record, path)
-            for event in events:
+            for event, heard in self._pending:
                 self._keep_one(session, run, by, path, rows, event, heard)
+        self._pending = []
         self._tell()
         self.refresh()
 
     def _keep_one(
         self, session: Session, run: Run, by: Person, path: str, rows: tuple[Any, ...], event: Event, heard: Heard
     ) -> None:
-        source = f"instrument: {self.station.code}"
+        source = f"{'simulated' if self.simulated else 'instrument'}: {self.station.code}"
         at = self.its.now()
         if event.what == "noted":
             if event.row < len(rows) and rows[event.row].noted is None:

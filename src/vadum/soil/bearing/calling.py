@@ -3,9 +3,12 @@
 from datetime import datetime, timedelta
 from typing import Literal, NamedTuple
 
+from vadum.soil.bearing.curve import seating_n
 from vadum.soil.bearing.ends import penetration_of
-from vadum.soil.bearing.record import CalledRow, End
+from vadum.soil.bearing.record import BearingRecord, CalledRow, End
+from vadum.soil.bearing.ring import divisions_of
 from vadum.soil.bearing.school import BearingSchool
+from vadum.soil.errors import ReductionError
 from vadum.soil.outcome import Advice, Due
 from vadum.soil.readings import known
 
@@ -28,13 +31,12 @@ class Timed(NamedTuple):
 
 
 class Pace(NamedTuple):
-    """The plunger's rate against what the school allows, and where a guide stands: 0 slowest, 0.5 right, 1 fastest."""
+    """The plunger's rate against what the school allows."""
 
     mm_min: float
     low_mm_min: float
     high_mm_min: float
     word: Literal["too slow", "right", "too fast"]
-    place: float
 
 
 class Sample(NamedTuple):
@@ -90,15 +92,27 @@ def pace_of(rate: float, school: BearingSchool) -> Pace:
     word: Literal["too slow", "right", "too fast"] = (
         "too slow" if rate < low else "too fast" if rate > high else "right"
     )
-    # The allowed band is the middle 28 percent of the guide.
-    place = 0.5 + 0.14 * (rate - school.rate_mm_min) / (high - school.rate_mm_min)
-    return Pace(rate, low, high, word, min(max(place, 0.0), 1.0))
+    return Pace(rate, low, high, word)
 
 
 def pace(end: End, school: BearingSchool, over: int = 4) -> Pace | None:
     """The pace over the last few timed rows: steady enough for a hand, quick enough to answer to it."""
     rate = rate_mm_min(timed(end, school)[-(over + 1) :])
     return None if rate is None else pace_of(rate, school)
+
+
+def seating_words(record: BearingRecord, school: BearingSchool) -> tuple[str, str]:
+    """The seating load of the expected ratio: in N, and in divisions of this ring."""
+    if not known(record.expected_percent) or record.expected_percent <= 0:
+        return "", ""
+    newtons = seating_n(record.expected_percent, school.seating_classes)
+    ring = record.ring()
+    if ring is None:
+        return f"{newtons:g} N", "seating load"
+    try:
+        return f"{newtons:g} N", f"{divisions_of(ring, newtons / 1000):.1f} ring divisions"
+    except ReductionError:
+        return f"{newtons:g} N", "below the ring's table"
 
 
 def call_advice(end: End, school: BearingSchool, now: datetime) -> Advice | None:
@@ -126,7 +140,7 @@ def call_advice(end: End, school: BearingSchool, now: datetime) -> Advice | None
     headline = f"Read {gauge} at {call.at_mm:.2f} mm." if call.row else f"Both gauges at zero: read {gauge}, start."
     return Advice(
         headline=headline,
-        detail=f"{end.words}, {school.rate_mm_min:g} mm/min; one number and Enter, Tab for a missed one.",
+        detail=f"{end.words}, {school.rate_mm_min:g} mm/min; a missed one is left empty.",
         amount=f"{call.at_mm:.2f} mm",
         amount_note=f"{call.row + 1} of {len(school.called_mm)}",
         wants=(path,),

@@ -259,17 +259,16 @@ def _tangent(found: Found) -> list[dict[str, Cell]]:
 
 
 def _zero_mark(found: Found) -> dict[str, Cell]:
-    words = f"{found.end.words}: zero moves by {found.shift_mm:.2f}" if found.shift_mm else ""
+    words = f"{found.end.words}: zero moves by {found.shift_mm:.2f} mm" if found.shift_mm else ""
     if found.by == "analyst" and found.computed is not None:
-        words = f"{found.end.words}: drawn {found.shift_mm:.2f}, computed {found.computed.shift_mm:.2f}"
+        words = f"{found.end.words}: drawn {found.shift_mm:.2f}, computed {found.computed.shift_mm:.2f} mm"
     return {
         "end": found.end.words,
         "penetration_mm": found.shift_mm,
         "force_kn": 0.0,
         "by": found.by,
         "label": words,
-        "drag": f"{found.end.prefix}zero_mm",
-        "because": f"{found.end.prefix}zero_because",
+        "path": f"{found.end.prefix}zero_mm",
     }
 
 

@@ -30,6 +30,7 @@ class BearingSchool(School):
     most_correction_mm: float = 2.0
     most_zero_apart_mm: float = 0.25
     most_missed: int = 3
+    read_off_beside_mm: float = 0.6  # a gap so near the read-off is judged as one across it; laboratory setting
     most_fall_percent: float = 2.0
     interpolates: bool = True
     most_stone_mm: float = 20.0

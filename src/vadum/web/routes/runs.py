@@ -11,6 +11,7 @@ from sse_starlette.sse import EventSourceResponse
 
 from vadum.figures.register import figure
 from vadum.paper.sheet import Sheet, as_csv, as_json, chart_svg, pdf, sheet_of
+from vadum.soil.readings import field_of
 from vadum.soil.times import clock
 from vadum.tape import kit, people, runs
 from vadum.tape.entries import NewEntry
@@ -72,7 +73,7 @@ def desk_values(
     step = next((s for s in column if s.step.key == opened), None)
     shown = step or current
     wants = advice.wants
-    if field and field not in wants and desk.field_of(read.method.Record, field):
+    if field and field not in wants and field_of(read.method.Record, field):
         wants = (field, *wants)
     paths = desk.step_paths(read, step.step) if step else wants
     place = runs.place_of(session, read.run)

@@ -2,7 +2,7 @@
 
 from typing import Any, cast
 
-from vadum.soil.bearing.calling import next_call, pace
+from vadum.soil.bearing.calling import Pace, next_call, pace
 from vadum.soil.bearing.ends import Found, all_found, force_of, penetration_of
 from vadum.soil.bearing.record import BearingRecord, CalledRow, End, Stopped
 from vadum.soil.bearing.school import BearingSchool
@@ -10,15 +10,22 @@ from vadum.soil.outcome import Advice
 from vadum.tape.runs import Read
 
 STOPS: tuple[Stopped, ...] = ("ring at its limit", "reaction lifted", "stone under the plunger", "gauge at its end")
+ALLOWED_BAND = 0.28  # share of the guide, as call.css draws it
 NOTES = ("datum jumped", "gauge stuck")
+
+
+def guide(pace: Pace) -> dict[str, Any]:
+    """The pace as the guide shows it; its stone stands from 0, slow, to 1, fast, the allowed band in the middle."""
+    half = (pace.high_mm_min - pace.low_mm_min) / 2
+    place = 0.5 + ALLOWED_BAND / 2 * (pace.mm_min - pace.low_mm_min - half) / half
+    return {"word": pace.word, "rate": f"{pace.mm_min:.2f}", "place": min(max(place, 0.0), 1.0)}
 
 
 def _entry(read: Read, path: str) -> dict[str, str]:
     entry = read.folded.came_from.get(path)
     if entry is None:
         return {"id": "", "value": ""}
-    value = entry.value.get(path.rpartition(".")[2]) if isinstance(entry.value, dict) else entry.value
-    return {"id": entry.id, "value": str(value)}
+    return {"id": entry.id, "value": str(read.folded.typed(path))}
 
 
 def _row(read: Read, end: End, i: int, row: CalledRow, record: BearingRecord, school: BearingSchool) -> dict[str, Any]:
@@ -89,7 +96,7 @@ def calling(read: Read) -> dict[str, Any]:
             "waits": [round(school.interval_s(i), 2) for i in range(len(school.called_mm))],
             "at": call.row if call else len(end.rows),
             "rows": [_row(read, end, i, r, record, school) for i, r in enumerate(end.rows)],
-            "pace": None if rate is None else {"word": rate.word, "rate": f"{rate.mm_min:.2f}", "place": rate.place},
+            "pace": None if rate is None else guide(rate),
             "rate": f"{school.rate_mm_min:g}",
             "lastMs": int(last.timestamp() * 1000) if last else 0,
             "stop": f"{end.prefix}stopped",

@@ -15,7 +15,7 @@ from vadum.soil.methods.compaction.schools import CompactionSchool
 from vadum.soil.methods.hydrometer.suspension import stem_field
 from vadum.soil.methods.hydrometer.timing import timetable
 from vadum.soil.outcome import Outcome
-from vadum.soil.readings import Part, unit_of
+from vadum.soil.readings import field_of, unit_of
 from vadum.soil.story.card import Card
 from vadum.soil.times import exact
 from vadum.tape.entries import Taped
@@ -72,18 +72,6 @@ HINTS = {
     "surcharge": "number brings its mass",
     "ring_table": "0 0; 100 1.26; 200 2.55",
 }
-
-
-def field_of(record: type[Part], path: str) -> FieldInfo | None:
-    """The field behind a path, or None."""
-    name, bracket, rest = path.partition("[")
-    if name not in record.model_fields:
-        return None
-    field = record.model_fields[name]
-    if not bracket:
-        return field
-    row: type[Part] = get_args(field.annotation)[0]
-    return row.model_fields.get(rest.partition("].")[2])
 
 
 def _kind(field: FieldInfo) -> tuple[Literal["number", "count", "text", "choice", "moment", "day"], tuple[str, ...]]:

@@ -3,18 +3,14 @@
 from datetime import datetime, timedelta
 
 from vadum.soil.asking import ask, done, fault, still_open
-from vadum.soil.bearing.calling import call_advice
-from vadum.soil.bearing.curve import seating_n
+from vadum.soil.bearing.calling import call_advice, seating_words
 from vadum.soil.bearing.record import End
-from vadum.soil.bearing.ring import divisions_of
-from vadum.soil.errors import ReductionError
 from vadum.soil.methods.cbr.record import Record
 from vadum.soil.methods.cbr.schools import MouldSchool
 from vadum.soil.methods.cbr.specimen import water_wanted_g
 from vadum.soil.numerics import plain
 from vadum.soil.outcome import Advice, Due, Outcome
 from vadum.soil.oven import oven_advice
-from vadum.soil.readings import known
 from vadum.soil.times import clock, minutes_between, span
 
 
@@ -156,15 +152,7 @@ def _seat(record: Record, school: MouldSchool, end: End, first: bool) -> Advice 
     by_ring = end.force_field == "ring_div"
     if end.seating_n is not None and (end.seated_div is not None or not by_ring):
         return None
-    amount, note = "", ""
-    if known(record.expected_percent) and record.expected_percent > 0:
-        newtons = seating_n(record.expected_percent, school.seating_classes)
-        amount, note = f"{newtons:g} N", "seating load"
-        ring = record.ring()
-        try:
-            note = f"{divisions_of(ring, newtons / 1000):.1f} ring divisions" if ring else note
-        except ReductionError:
-            note = "below the ring's table"
+    amount, note = seating_words(record, school)
     headline = f"Discs on, plunger down: seat the {end.words}."
     if not first:
         headline = "Turn the mould over, base plate off: seat the bottom end."

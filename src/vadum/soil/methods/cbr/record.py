@@ -6,13 +6,7 @@ from pydantic import Field
 
 from vadum.soil.bearing.record import BearingRecord, CalledRow, End, Stopped
 from vadum.soil.readings import Moment, Number, Part
-from vadum.soil.tins import TinRow
-
-
-class Tin(TinRow):
-    """A tin: the first as compacted, the later ones from the tested ends."""
-
-    weighed_wet_at: Moment | None = Field(None, title="into the oven", json_schema_extra={"moment_of": "mass_wet_g"})
+from vadum.soil.tins import TimedTin
 
 
 class Swell(Part):
@@ -37,7 +31,7 @@ class Record(BearingRecord):
     portion_water_percent: Number | None = Field(None, title="its water content")
     water_added_ml: Number | None = Field(None, title="water added (dried out: minus)")
     mass_with_soil_g: Number | None = Field(None, title="mould + wet soil, struck level")
-    tins: tuple[Tin, ...] = Field((), title="tins")
+    tins: tuple[TimedTin, ...] = Field((), title="tins")
     condition: Literal["soaked", "unsoaked"] | None = Field(None, title="tested")
     soak_started_at: Moment | None = Field(None, title="into the water")
     swell_zero_mm: Number | None = Field(None, title="swell gauge at the start")

@@ -7,8 +7,9 @@ from vadum.soil.bearing.curve import seating_n
 from vadum.soil.bearing.ends import reference_kn
 from vadum.soil.bearing.ground import Ground, called_rows, ground_of
 from vadum.soil.method import Trial
-from vadum.soil.methods.cbr.record import Record, Swell, Tin
+from vadum.soil.methods.cbr.record import Record, Swell
 from vadum.soil.methods.cbr.schools import MouldSchool
+from vadum.soil.tins import TimedTin
 
 MISTAKES = {
     "fast": "the plunger driven half as fast again",
@@ -35,9 +36,9 @@ def drawn(seed: int, school: MouldSchool) -> tuple[float, Ground]:
     return percent, ground(percent, school, dice.uniform(2.2, 3.0), loose)
 
 
-def _tin(dice: random.Random, percent: float, at: datetime) -> Tin:
+def _tin(dice: random.Random, percent: float, at: datetime) -> TimedTin:
     tin, dry = round(dice.uniform(18, 25), 2), dice.uniform(100, 140)
-    return Tin(
+    return TimedTin(
         tin=str(dice.randint(1, 99)),
         mass_tin_g=tin,
         mass_wet_g=round(tin + dry * (1 + percent / 100), 2),

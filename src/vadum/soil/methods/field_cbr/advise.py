@@ -3,16 +3,12 @@
 from datetime import datetime
 
 from vadum.soil.asking import ask, done, fault, still_open
-from vadum.soil.bearing.calling import call_advice
-from vadum.soil.bearing.curve import seating_n
-from vadum.soil.bearing.ring import divisions_of
-from vadum.soil.errors import ReductionError
+from vadum.soil.bearing.calling import call_advice, seating_words
 from vadum.soil.methods.field_cbr.reaction import plan
 from vadum.soil.methods.field_cbr.record import Record
 from vadum.soil.methods.field_cbr.schools import SpotSchool
 from vadum.soil.outcome import Advice, Outcome
 from vadum.soil.oven import oven_advice
-from vadum.soil.readings import known
 
 
 def _yard(record: Record, school: SpotSchool) -> Advice | None:
@@ -61,15 +57,7 @@ def _set_up(record: Record, school: SpotSchool) -> Advice | None:
         )
     by_ring = record.force_field == "ring_div"
     if record.seating_n is None or (record.seated_div is None and by_ring):
-        amount, note = "", ""
-        if known(record.expected_percent) and record.expected_percent > 0:
-            newtons = seating_n(record.expected_percent, school.seating_classes)
-            amount, note = f"{newtons:g} N", ""
-            ring = record.ring()
-            try:
-                note = f"{divisions_of(ring, newtons / 1000):.1f} ring divisions" if ring else ""
-            except ReductionError:
-                note = "below the ring's table"
+        amount, note = seating_words(record, school)
         return ask(
             "Seat the plunger with the jack.",
             "Then both gauges to zero; a ring that keeps its seating reading is entered as it stands.",

@@ -5,14 +5,8 @@ from typing import Literal
 from pydantic import Field
 
 from vadum.soil.bearing.record import BearingRecord, CalledRow, End, Stopped
-from vadum.soil.readings import Moment, Number
-from vadum.soil.tins import TinRow
-
-
-class Tin(TinRow):
-    """A tin from beside the plunger."""
-
-    weighed_wet_at: Moment | None = Field(None, title="into the oven", json_schema_extra={"moment_of": "mass_wet_g"})
+from vadum.soil.readings import Number
+from vadum.soil.tins import TimedTin
 
 
 class Record(BearingRecord):
@@ -34,7 +28,7 @@ class Record(BearingRecord):
     zero_because: str | None = Field(None, title="zero drawn because", max_length=400)
     ring_after_div: Number | None = Field(None, title="ring once unloaded")
     dry_density_beside_mg_m3: Number | None = Field(None, title="dry density beside")
-    tins: tuple[Tin, ...] = Field((), title="tins")
+    tins: tuple[TimedTin, ...] = Field((), title="tins")
 
     def ends(self) -> tuple[End, ...]:
         """The one push."""

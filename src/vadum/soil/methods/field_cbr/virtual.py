@@ -7,8 +7,9 @@ from vadum.soil.bearing.curve import seating_n
 from vadum.soil.bearing.ends import reference_kn
 from vadum.soil.bearing.ground import Ground, called_rows, ground_of
 from vadum.soil.method import Trial
-from vadum.soil.methods.field_cbr.record import Record, Tin
+from vadum.soil.methods.field_cbr.record import Record
 from vadum.soil.methods.field_cbr.schools import SpotSchool
+from vadum.soil.tins import TimedTin
 
 MISTAKES = {
     "lifted": "the vehicle lifts and the winding goes on",
@@ -77,7 +78,7 @@ def virtual(seed: int, school: SpotSchool, mistake: str | None = None) -> Trial:
         ring_after_div=0.0,
         stone_under_mm=8.0,
         tins=(
-            Tin(
+            TimedTin(
                 tin="41",
                 mass_tin_g=20.0,
                 mass_wet_g=round(20 + dry * (1 + wet / 100), 2),

@@ -29,7 +29,7 @@ export function drags(onDrop) {
     return Math.max(0, view.scale("x").invert(event.clientX - box.left - view.origin()[0]));
   };
   view.addEventListener("pointerdown", (event, item) => {
-    if (!item?.datum?.drag) return;
+    if (!item?.datum?.path) return;
     event.preventDefault();
     dragging = { datum: item.datum, rows: view.data("zeros") };
   });
@@ -37,13 +37,13 @@ export function drags(onDrop) {
     if (!dragging) return;
     const value = along(event);
     dragging.value = value;
-    view.data("zeros", dragging.rows.map((row) => (row.drag === dragging.datum.drag ? { ...row, penetration_mm: value, label: `zero at ${value.toFixed(2)}` } : row)));
+    view.data("zeros", dragging.rows.map((row) => (row.path === dragging.datum.path ? { ...row, penetration_mm: value, label: `zero at ${value.toFixed(2)} mm` } : row)));
     view.runAsync();
   });
   addEventListener("pointerup", () => {
     const done = dragging;
     dragging = null;
-    if (done && done.value !== undefined) onDrop({ path: done.datum.drag, value: done.value });
+    if (done && done.value !== undefined) onDrop({ path: done.datum.path, value: done.value });
   });
 }
 

@@ -33,7 +33,7 @@ function show() {
   bar.classList.toggle("lost", !heard && line.state !== "connecting");
   part("name").textContent = line.instrument;
   const by = line.kind !== "frame" ? "" : line.takes && heard ? ", it takes the readings" : ", read by hand";
-  part("state").textContent = `${line.simulated ? "simulated, " : ""}${WORDS[line.state]}${by}${!heard && line.why ? ` (${line.why})` : ""}`;
+  part("state").textContent = `${line.simulated ? "simulated, " : ""}${WORDS[line.state]}${by}${line.why ? ` (${line.why})` : ""}`;
   if (!heard) part("figures").textContent = "";
   const acts = [];
   const order = (command) => () => post(`${api}/command`, { command }).then(tell);
@@ -73,7 +73,7 @@ function take() {
   if (!first) return;
   [first.value] = fits(first);
   first.dataset.taken = first.value;
-  first.dataset.source = `instrument: ${line.instrument}`;
+  first.dataset.source = `${line.simulated ? "simulated" : "instrument"}: ${line.instrument}`;
   first.focus();
 }
 

@@ -1,0 +1,71 @@
+"""From samples to called readings: each call once, nothing made up, troubles noted."""
+
+from datetime import UTC, datetime
+
+import pytest
+
+from vadum.soil.bearing.calling import Sample, taken
+from vadum.soil.bearing.curve import STANDARD_CURVE, Curve
+from vadum.soil.bearing.taking import Taker
+from vadum.soil.register import METHODS
+
+CBR, SPOT = METHODS["cbr"], METHODS["field_cbr"]
+BS = CBR.school("bs_light")
+IN_PLACE = SPOT.school("bs_in_place")
+NOON = datetime(2026, 5, 12, 12, 0, tzinfo=UTC)
+STANDARD = Curve(tuple(p for p, _ in STANDARD_CURVE), tuple(f for _, f in STANDARD_CURVE))
+
+
+def test_readings_between_samples_only_where_the_school_allows():
+    before, after = Sample(10.0, 2.495, 300.0), Sample(10.5, 2.503, 302.0)
+    assert taken(2.5, before, after, True).penetration_mm == 2.5
+    assert taken(2.5, before, after, True).reading == pytest.approx(301.25)
+    assert taken(2.5, before, after, False) == after
+    with pytest.raises(ValueError, match="between"):
+        taken(2.6, before, after, True)
+
+
+def samples(*parts):
+    """Samples at 10 a second from (mm/min, seconds) parts."""
+    out, t, p = [], 0.0, 0.0
+    for rate, seconds in parts:
+        for _ in range(int(10 * seconds)):
+            out.append(Sample(round(t, 3), round(p, 4), 20 + 100 * p))
+            t, p = t + 0.1, p + rate / 600
+    return out
+
+
+def test_a_taker_takes_each_call_once_and_makes_nothing_up():
+    taker = Taker(BS)
+    events = [e for s in samples((1.0, 200)) for e in taker.hear(s)]
+    assert [e.row for e in events] == list(range(14))
+    assert all(e.what == "taken" and e.sample.penetration_mm == BS.called_mm[e.row] for e in events)
+    steady = samples((1.0, 200))
+    gone = [s for s in steady if not 40 < s.seconds < 80]
+    lost = Taker(BS)
+    events = [e for s in gone for e in lost.hear(s)]
+    missed = [e for e in events if e.what == "missed"]
+    assert [BS.called_mm[e.row] for e in missed] == [0.75, 1.0, 1.25]
+    assert {e.note for e in missed} == {"line lost"}
+
+
+def test_a_taker_notes_a_datum_that_jumps_and_a_gauge_that_sticks():
+    steady = samples((1.0, 120))
+    jumped = [s if s.seconds < 60 else s._replace(penetration_mm=s.penetration_mm - 0.6) for s in steady]
+    taker = Taker(BS)
+    assert [e.note for s in jumped for e in taker.hear(s) if e.what == "noted"] == ["datum jumped"]
+    stuck = [s if not 40 < s.seconds < 70 else s._replace(penetration_mm=0.6667) for s in steady]
+    taker = Taker(BS)
+    events = [e for s in stuck for e in taker.hear(s)]
+    assert "gauge stuck" in [e.note for e in events if e.what == "noted"]
+    assert [BS.called_mm[e.row] for e in events if e.what == "missed"] == [0.75, 1.0]
+
+
+def test_where_the_school_allows_nothing_between_samples_the_nearer_one_is_taken_as_it_is():
+    taker = Taker(SPOT.school("bs_steps"))
+    events = [e for s in samples((1.0, 60)) for e in taker.hear(s) if e.what == "taken" and e.row]
+    heard = {s.penetration_mm: s.reading for s in samples((1.0, 60))}
+    assert len(events) == 3
+    for event in events:
+        assert heard[event.sample.penetration_mm] == event.sample.reading
+        assert event.sample.penetration_mm == pytest.approx(0.25 * event.row, abs=0.0009)
