@@ -1,5 +1,6 @@
 """Lines, profiles and links on real sockets and ports, with every kind of trouble."""
 
+import itertools
 import socket
 import threading
 import time
@@ -19,7 +20,7 @@ from vadum.soil.register import METHODS
 BS = METHODS["cbr"].school("bs_light")
 
 
-def until(true, seconds=8.0):
+def until(true, seconds=30.0):
     end = time.monotonic() + seconds
     while time.monotonic() < end:
         if true():
@@ -29,13 +30,16 @@ def until(true, seconds=8.0):
 
 
 class Heard:
-    """A link to a simulated frame and a taker that goes along."""
+    """A link to a simulated frame and a taker that goes along; the frame is started once it is heard."""
 
-    def __init__(self, trouble="", **given):
-        pairs = {"speed": "60", "samples_per_s": "100", "running": "1", "at_mm": "1.6", "away_s": "0.8", **given}
+    def __init__(self, trouble="", waits=False, **given):
+        pairs = {"speed": "60", "samples_per_s": "100", "at_mm": "1.6", "away_s": "0.8", **given}
         self.simulator = Simulator(setting({**pairs, "trouble": trouble})).start()
         self.taker, self.events, self.states, self.samples = Taker(BS), [], [], []
         self.link = Link(self.simulator.address, profile("frame"), self.hear, self.tell).start()
+        assert until(lambda: len(self.samples) > 2)
+        if not waits:
+            assert self.link.command("start")
 
     def hear(self, heard):
         self.samples.append(heard)
@@ -45,7 +49,7 @@ class Heard:
         self.states.append(state)
 
     def wait(self, penetration):
-        assert until(lambda: self.samples and self.samples[-1].values["penetration"] >= penetration, 12)
+        assert until(lambda: self.samples[-1].values["penetration"] >= penetration)
 
     def of(self, what):
         return [(BS.called_mm[e.row], e.note) for e in self.events if e.what == what]
@@ -68,6 +72,7 @@ def test_a_quiet_line_gives_every_sample_and_every_call():
         called = [BS.called_mm[e.row] for e in taken if e.row]
         assert len(called) >= 12
         assert called == [0.25 * i for i in range(1, len(called) + 1)]
+        assert one.of("missed") == []
         ground = one.simulator.body.ground
         for event in taken:
             true = 4 + 1000 * ground.force_kn(event.sample.penetration_mm) / 12.6
@@ -76,14 +81,20 @@ def test_a_quiet_line_gives_every_sample_and_every_call():
 
 def test_a_dropped_line_is_told_opened_again_and_its_calls_left_empty():
     with Heard("drop") as one:
-        one.wait(3.2)
+        # How long the line stays away is the machine's affair; which calls fell into the gap is told by what was heard.
+        assert until(lambda: one.of("missed") and one.events[-1].what == "taken"), "taken again after the gap"
         assert one.states[:3] == ["connected", "lost", "connected"]
         assert one.link.counts.reconnects >= 1
-        missed = [at for at, _ in one.of("missed") if at]
-        assert missed
-        assert all(1.5 <= at <= 3.0 for at in missed)
-        assert {note for at, note in one.of("missed") if at} == {"line lost"}
-        assert one.events[-1].what == "taken", "after the gap the calls are taken again"
+        pairs = list(itertools.pairwise(one.samples))
+        before, after = max(pairs, key=lambda pair: pair[1].seconds - pair[0].seconds)
+        start, end = before.values["penetration"], after.values["penetration"]
+        assert start < 1.7
+        assert end - start >= 0.75
+        missed = one.of("missed")
+        assert [at for at, _ in missed] == [c for c in BS.called_mm if start < c <= end]
+        assert {note for _, note in missed} == {"line lost"}
+        called = [BS.called_mm[e.row] for e in one.events if e.what in ("taken", "missed")]
+        assert called == list(BS.called_mm[: len(called)])
 
 
 def test_garbage_is_counted_and_never_taken():
@@ -91,7 +102,7 @@ def test_garbage_is_counted_and_never_taken():
         one.wait(3.1)
         assert one.link.counts.garbage > 10
         assert all(0 <= s.values["penetration"] < 14 and 0 <= s.values["ring"] < 3000 for s in one.samples)
-        assert [at for at, _ in one.of("missed") if at] == []
+        assert one.of("missed") == []
 
 
 def test_a_silent_line_is_told_apart_from_a_lost_one():
@@ -128,7 +139,7 @@ def test_every_trouble_is_among_those_tried_here():
 
 
 def test_a_frame_waits_to_be_told():
-    with Heard(running="0") as one:
+    with Heard(waits=True) as one:
         assert until(lambda: len(one.samples) > 5)
         assert one.samples[-1].values["penetration"] == 0
         assert one.link.command("start")
@@ -151,11 +162,14 @@ def test_balance_and_level_speak_the_same_lines(kind):
 
 def test_another_instrument_is_another_profile_not_other_code(tmp_path, monkeypatch):
     server = socket.create_server(("127.0.0.1", 0))
+    heard = []
 
     def serve():
         connection, _ = server.accept()
         with connection:
-            time.sleep(0.4)  # a port that is opened forgets what came before it listened
+            while not heard:  # a port that is opened forgets what came before it listened
+                connection.sendall(b"W 1.00 G!")
+                time.sleep(0.05)
             # All at once, and the end of the line right behind it: nothing of it may be lost.
             connection.sendall(b"W 41.20 G!W 41.22 G!W noise G!W 41.22 G!")
 
@@ -165,12 +179,11 @@ def test_another_instrument_is_another_profile_not_other_code(tmp_path, monkeypa
         "pattern = 'W (?P<mass>\\d+\\.\\d+) G'\n[channels]\nmass = { unit = \"g\", factor = 2.0 }\n"
     )
     monkeypatch.setenv("VADUM_PROFILES", str(tmp_path))
-    heard = []
     link = Link(f"socket://127.0.0.1:{server.getsockname()[1]}", profile("odd"), heard.append).start()
-    assert until(lambda: len(heard) == 3)
+    assert until(lambda: [h.values["mass"] for h in heard][-3:] == [82.4, 82.44, 82.44])
     link.stop()
     server.close()
-    assert [h.values["mass"] for h in heard] == [82.4, 82.44, 82.44]
+    assert {h.values["mass"] for h in heard[:-3]} == {2.0}
     assert link.counts.garbage == 1
 
 

@@ -175,6 +175,7 @@ class Simulator:
         self.sent = 0
         self.sent_at: dict[int, float] = {}
         self._seconds = 0.0
+        self._spoken_s = 0.0
         self._troubled = False
         self._closed = threading.Event()
         self._away_until = 0.0
@@ -221,7 +222,7 @@ class Simulator:
                 continue
             except OSError:
                 return
-            if time.monotonic() < self._away_until:
+            if self._spoken_s < self._away_until:
                 connection.close()
                 continue
             connection.setsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY, 1)
@@ -250,8 +251,9 @@ class Simulator:
             self._closed.wait(max(0.0, due - time.monotonic()))
             self.body.advance(step * self.its.speed)
             self._seconds += step * self.its.speed
+            self._spoken_s += step
             self._line_trouble()
-            if time.monotonic() >= max(self._silent_until, self._away_until):
+            if self._spoken_s >= max(self._silent_until, self._away_until):
                 self._send()
 
     def _line_trouble(self) -> None:
@@ -260,10 +262,10 @@ class Simulator:
             return
         self._troubled = True
         if "drop" in self.its.trouble:
-            self._away_until = time.monotonic() + self.its.away_s
+            self._away_until = self._spoken_s + self.its.away_s
             self._drop()
         if "silence" in self.its.trouble:
-            self._silent_until = time.monotonic() + self.its.away_s
+            self._silent_until = self._spoken_s + self.its.away_s
 
     def _send(self) -> None:
         self.sent += 1
