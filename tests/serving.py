@@ -58,7 +58,7 @@ def free_port() -> int:
 
 
 @contextmanager
-def served(folder: Path, clock: Clock | None = None, port: int | None = None) -> Iterator[Served]:
+def served(folder: Path, clock: Clock | None = None) -> Iterator[Served]:
     """The demo, served from a folder. The frozen demo is built once a process and copied."""
     clock = clock or FrozenClock(AT)
     url = f"sqlite:///{folder / 'demo.db'}"
@@ -70,21 +70,20 @@ def served(folder: Path, clock: Clock | None = None, port: int | None = None) ->
         database = Database(url)
         database.migrate()
         ids = build(database, clock.now())
-    port = port or free_port()
+    # The socket is bound here and handed over: two test processes can never be given the same port.
+    door = socket.create_server(("127.0.0.1", 0))
     config = uvicorn.Config(
-        create_app(Settings(database_url=url, clock=clock, demo=True)),
-        port=port,
-        log_level="warning",
-        timeout_graceful_shutdown=1,
+        create_app(Settings(database_url=url, clock=clock, demo=True)), log_level="warning", timeout_graceful_shutdown=1
     )
     server = uvicorn.Server(config)
-    thread = threading.Thread(target=server.run, daemon=True)
+    thread = threading.Thread(target=server.run, kwargs={"sockets": [door]}, daemon=True)
     thread.start()
     while not server.started:
         time.sleep(0.02)
     try:
-        yield Served(f"http://127.0.0.1:{port}", database, clock, ids)
+        yield Served(f"http://127.0.0.1:{door.getsockname()[1]}", database, clock, ids)
     finally:
         server.should_exit = True
         thread.join(10)
+        door.close()
         database.close()

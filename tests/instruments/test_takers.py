@@ -1,6 +1,7 @@
 """Properties of taking readings out of samples, and the command line of the instruments."""
 
 import itertools
+import re
 import subprocess
 import sys
 
@@ -8,7 +9,6 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.serving import free_port
 from vadum.soil.bearing.calling import Sample
 from vadum.soil.bearing.ring import Ring, divisions_of, ring_force_kn
 from vadum.soil.bearing.taking import MOST_GAP_S, MOST_STEP_MM, Taker
@@ -77,11 +77,10 @@ def vadum(*arguments):
 
 
 def test_a_simulated_instrument_is_heard_from_the_command_line():
-    port = free_port()
     simulate = [sys.executable, "-m", "vadum.cli", "instruments", "simulate", "--kind", "level"]
-    running = subprocess.Popen([*simulate, "--port", str(port), "--seconds", "20"], stdout=subprocess.PIPE, text=True)
-    assert f"socket://127.0.0.1:{port}" in running.stdout.readline()
-    heard = vadum("hear", f"socket://127.0.0.1:{port}", "--profile", "level", "--seconds", "1.5")
+    running = subprocess.Popen([*simulate, "--port", "0", "--seconds", "60"], stdout=subprocess.PIPE, text=True)
+    address = re.search(r"socket://127\.0\.0\.1:\d+", running.stdout.readline()).group()
+    heard = vadum("hear", address, "--profile", "level", "--seconds", "1.5")
     running.terminate()
     running.wait(10)
     running.stdout.close()

@@ -15,6 +15,8 @@ CLAY = {"hydrometer": {"finer_than_2um_percent": 34.0}}
 GRAVITY = {"specific_gravity": {"specific_gravity_ratio": 2.70}}
 RING = {"ring_density": {"dry_density_mg_m3": 1.30, "water_content_percent": 37.0}}
 PIT = {"pit_density": {"dry_density_mg_m3": 1.94, "water_content_percent": 6.0}}
+MOULD = {"cbr": {"bearing_ratio_percent": 9.0, "swell_percent": 0.4}}
+SPOT = {"field_cbr": {"bearing_ratio_percent": 7.0}}
 MOST = {"compaction": {"maximum_dry_density_mg_m3": 2.06, "corrected_dry_density_mg_m3": 2.10}}
 
 
@@ -34,8 +36,8 @@ def told(*tests, **changes):
     return runs
 
 
-def said(runs):
-    return {v.rule: v for v in cross_readings(Evidence(runs))}
+def said(runs, symbol="CL"):
+    return {v.rule: v for v in cross_readings(Evidence(runs), symbol)}
 
 
 CROSS = [
@@ -49,6 +51,13 @@ CROSS = [
     ("point below the U-line", (LIMITS, PLASTIC), {"plastic_limit__plastic_limit_percent": 8.0}, "redo"),
     ("saturation in the ground", (GRAVITY, RING), {"ring_density__dry_density_mg_m3": 1.5}, "redo"),
     ("ground against the compaction maximum", (PIT, MOST), {"pit_density__dry_density_mg_m3": 2.3}, "watch"),
+    ("bearing ratio in place against the mould", (MOULD, SPOT), {"field_cbr__bearing_ratio_percent": 31.0}, "watch"),
+    (
+        "swell against plasticity",
+        (PLASTIC, MOULD),
+        {"plastic_limit__plasticity_index_percent": 5.0, "cbr__swell_percent": 4.0},
+        "watch",
+    ),
     ("water content by two tests", (WATER, RING), {"ring_density__water_content_percent": 20.0}, "watch"),
 ]
 
@@ -145,3 +154,26 @@ def test_a_nonplastic_soil_is_classed_as_such():
     classes = {c.system: c for c in card(runs).classes}
     assert classes["AASHTO"].symbol
     assert "NP" in {f.reported for f in card(runs).consistency}
+
+
+def test_a_bearing_ratio_is_held_against_the_class_of_its_soil():
+    rule = "bearing ratio against the class"
+    assert said(told(MOULD))[rule].level == "fine"
+    dry = said(told(MOULD, cbr__bearing_ratio_percent=45.0))[rule]
+    assert dry.level == "watch"
+    assert "2 to 15 % are usual for CL" in dry.limit
+    assert said(told(MOULD), symbol="SC-SM")[rule].limit.startswith("5 to 40 %"), "both halves of a dual group count"
+    assert rule not in said(told(MOULD), symbol="PT")
+    assert rule not in said(told(MOULD), symbol="")
+
+
+def test_the_card_shows_a_proved_bound_in_its_words():
+    method = METHODS["field_cbr"]
+    school = method.school()
+    good = method.virtual(2, school, None).record
+    early = good.model_copy(update={"readings": good.readings[:9], "stopped": "reaction lifted"})
+    facts = card([Told("FB-1", method.outcome(early, school), school, early)]).bearing
+    assert facts[0].reported.startswith("> ")
+    assert facts[0].code == "FB-1"
+    whole = card([Told("FB-2", method.outcome(good, school), school, good)]).bearing
+    assert float(whole[0].reported) > 0

@@ -35,6 +35,7 @@ class Card(Frozen):
     grading: tuple[Fact, ...] = ()
     shares: dict[str, tuple[Fact, ...]] = {}
     density: tuple[Fact, ...] = ()
+    bearing: tuple[Fact, ...] = ()
     classes: tuple[Classified, ...] = ()
     readings: tuple[Verdict, ...] = ()
     series: dict[str, Table] = {}
@@ -86,6 +87,15 @@ def _density(evidence: Evidence) -> list[Fact]:
         code = f"{dry.code} / {most.code}"
         reported = rounded(share, 0.1)
         facts.append(Fact(key="rc", symbol="RC", name="relative compaction", reported=reported, unit="%", code=code))
+    return facts
+
+
+def _bearing(evidence: Evidence) -> list[Fact]:
+    """Bearing ratio of mould and ground with what stood beside them; a bound that was proved stands in its words."""
+    facts = []
+    for method in ("cbr", "field_cbr"):
+        for key in ("bearing_ratio_percent", "swell_percent", "water_content_percent"):
+            facts += _fact(f"{method}_{key}", evidence.known(method, key) or evidence.words(method, key))
     return facts
 
 
@@ -209,12 +219,14 @@ def card(told: Sequence[Told]) -> Card:
         point = ({"ll": ll, "pi": pi, "state": "measured", "label": label},)
     series |= limits_series() | {"point": point, "determinations": ()}
     systems: tuple[System, ...] = ("astm", "iso")
+    classes = classes_of(evidence, grading)
     return Card(
         consistency=tuple(_consistency(evidence)),
         grading=tuple(_grading(grading)) if grading else (),
         shares={system: _shares(grading, system) for system in systems} if grading else {},
         density=tuple(_density(evidence)),
-        classes=classes_of(evidence, grading),
-        readings=cross_readings(evidence),
+        bearing=tuple(_bearing(evidence)),
+        classes=classes,
+        readings=cross_readings(evidence, classes[0].symbol),
         series=series,
     )

@@ -1,5 +1,6 @@
 """What is known of one soil: the newest good figure of each test, and the run that gave it."""
 
+import math
 from collections.abc import Sequence
 from typing import Any, NamedTuple
 
@@ -62,6 +63,14 @@ class Evidence:
                     value.name,
                     value.symbol,
                 )
+        return None
+
+    def words(self, method: str, key: str) -> Known | None:
+        """What the newest run says where it has no one figure: a bound such as `> 35 %`, or ends that disagree."""
+        for told in self.of(method):
+            value = told.outcome.value(key)
+            if value and value.value is None and usable(value):
+                return Known(math.nan, None, told.code, value.provisional, value.reported, "", value.name, value.symbol)
         return None
 
     def nonplastic(self) -> bool:

@@ -8,6 +8,7 @@ from vadum.soil.outcome import Verdict
 from vadum.soil.phases import MOST_SATURATION_PERCENT, saturation_percent
 from vadum.soil.physics import WATER_20_MG_M3
 from vadum.soil.plasticity import ACTIVITY, CONSISTENCY, liquidity_index, u_line_percent
+from vadum.soil.story.bearing import BEARING
 from vadum.soil.story.evidence import Evidence, Known
 from vadum.soil.story.merged import join_verdict, merged
 
@@ -179,8 +180,9 @@ ALL = (
 )
 
 
-def cross_readings(evidence: Evidence) -> tuple[Verdict, ...]:
-    """Every cross-reading that the runs so far allow, the gravest first."""
+def cross_readings(evidence: Evidence, symbol: str = "") -> tuple[Verdict, ...]:
+    """Every cross-reading that the runs so far, and the soil's group in the unified system, allow; the gravest first."""
     found = [v for reading in ALL for v in reading(evidence)]
+    found += [v for reading in BEARING for v in reading(evidence, symbol)]
     order = {"stop": 0, "redo": 1, "watch": 2, "fine": 3}
     return tuple(sorted(found, key=lambda v: order[v.level]))
