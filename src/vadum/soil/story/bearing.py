@@ -60,7 +60,7 @@ def ratio_against_class(evidence: Evidence, symbol: str) -> Iterator[Verdict]:
             f"CBR {found.reported} % ({found.code}) of {symbol}",
             f"{plain(low)} to {plain(high)} % are usual for {symbol}; remarked on beyond {plain(SLACK)} times",
             "pavement design manuals; laboratory setting",
-            "High: dried out, cemented, or a stone under the plunger. Low: wet, loose, or not the soil that was classed.",
+            "High: dried out, cemented, or a stone beneath. Low: wet, loose, or another soil than was classed.",
             otherwise="watch",
         )
 

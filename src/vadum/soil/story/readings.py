@@ -181,7 +181,7 @@ ALL = (
 
 
 def cross_readings(evidence: Evidence, symbol: str = "") -> tuple[Verdict, ...]:
-    """Every cross-reading that the runs so far, and the soil's group in the unified system, allow; the gravest first."""
+    """Every cross-reading that the runs and the soil's group in the unified system allow; the gravest first."""
     found = [v for reading in ALL for v in reading(evidence)]
     found += [v for reading in BEARING for v in reading(evidence, symbol)]
     order = {"stop": 0, "redo": 1, "watch": 2, "fine": 3}
