@@ -227,12 +227,22 @@ def test_practice_from_its_place_to_the_soil(live, opened):
     expect(page.locator("#dials")).to_be_visible()
     page.keyboard.type("20")
     page.keyboard.press("Enter")
-    page.get_by_role("button", name="Start the motor").click()
+    page.get_by_role("button", name="Wind").click()
     needle = page.locator("[data-needle='penetration']")
     before = needle.get_attribute("transform")
     time.sleep(1.5)
     assert needle.get_attribute("transform") != before, "the dial moves"
     assert "div" not in page.locator(".practicebar").inner_text(), "no digits are told in practice"
+    # The hand begins off the pace and is brought into it by a key, without leaving the number.
+    words = page.locator("[data-pace-words]")
+    expect(words).to_contain_text("mm/min")
+    expect(words).to_contain_text("too")
+    key = "s" if "fast" in words.inner_text() else "f"
+    for _ in range(3):
+        page.keyboard.press(key)
+    expect(page.locator("#call-div")).to_be_focused()
+    expect(page.locator("#call-div")).to_have_value("")
+    expect(words).to_contain_text("right", timeout=20_000)
     page.keyboard.type("40")
     page.keyboard.press("Enter")
     expect(page.locator("[data-call-mm]")).to_have_text("0.50")

@@ -1,7 +1,9 @@
 """Lines, profiles and links on real sockets and ports, with every kind of trouble."""
 
 import itertools
+import random
 import socket
+import statistics
 import threading
 import time
 
@@ -9,7 +11,7 @@ import pytest
 import serial
 
 from vadum.instruments.profile import LineError, framed, profile, profiles, read_profile
-from vadum.instruments.simulated import TROUBLES, Simulator, end_simulated, setting, simulated_address
+from vadum.instruments.simulated import TROUBLES, Frame, Simulator, end_simulated, setting, simulated_address
 from vadum.instruments.station import Stations
 from vadum.instruments.transport import Link, available
 from vadum.soil.bearing.calling import Sample
@@ -146,6 +148,27 @@ def test_a_frame_waits_to_be_told():
         one.wait(0.2)
         assert one.link.command("stop")
         assert not one.link.command("dance"), "the profile has no such command"
+
+
+def test_a_hand_at_the_crank_wanders_and_can_be_told_faster_or_slower():
+    def rates(told, **given):
+        its = setting({"hand": "1", "running": "1", "rate_mm_min": "1.0", "seed": "5", **given})
+        frame, seen = Frame(its, random.Random(5)), []
+        for word in told:
+            frame.command(word)
+        for _ in range(40):
+            before = frame.true_mm
+            for _ in range(20):
+                frame.advance(0.5)
+            seen.append((frame.true_mm - before) * 6)
+        return seen
+
+    idle = rates([], end_mm="99")
+    assert 0.03 < statistics.pstdev(idle) < 0.2, "a hand is not a motor"
+    assert statistics.mean(idle) == pytest.approx(1.0, abs=0.06)
+    assert statistics.mean(rates(["faster"] * 4, end_mm="99")) == pytest.approx(1.08**4, rel=0.06)
+    assert statistics.mean(rates(["slower"] * 4, end_mm="99")) == pytest.approx(1.08**-4, rel=0.06)
+    assert statistics.pstdev(rates([], hand="0", end_mm="99")) == pytest.approx(0, abs=1e-9)
 
 
 @pytest.mark.parametrize("kind", ["balance", "level"])

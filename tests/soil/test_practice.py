@@ -8,6 +8,7 @@ import pytest
 
 from tests.soil.test_following_advice import flat, with_reading
 from vadum.soil import practice
+from vadum.soil.bearing.calling import pace_of
 from vadum.soil.bearing.curve import STANDARD_CURVE, Curve
 from vadum.soil.bearing.record import CalledRow
 from vadum.soil.register import METHODS
@@ -46,6 +47,18 @@ def test_practice_names_late_calls_a_wrong_seating_and_a_tangent_drawn_elsewhere
     assert "s late" in seen["calls late or early"]
     assert f"{percent:.2g}" in seen["seating of the wrong class"]
     assert "1.9 mm" in seen["tangent drawn elsewhere"]
+
+
+def test_practice_names_a_wrong_rate_and_a_hand_begins_outside_the_band():
+    record = SPOT.virtual(4, IN_PLACE, "slow").record
+    seen = {m.name: m for m in practice.mistakes(SPOT, IN_PLACE, 4, record, SPOT.outcome(record, IN_PLACE))}
+    assert "0.5 mm/min" in seen["rate of penetration"].seen
+    assert seen["rate of penetration"].better
+    assert "calls late or early" not in seen, "a slow hand that reads at the call is slow, not late"
+    for seed in (1, 2):
+        assert pace_of(practice.first_pace_mm_min(seed, IN_PLACE), IN_PLACE).word != "right"
+    assert practice.wound_by_hand(SPOT)
+    assert not practice.wound_by_hand(CBR)
 
 
 @pytest.mark.parametrize("method", METHODS.values(), ids=METHODS)

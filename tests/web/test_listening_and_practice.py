@@ -274,8 +274,12 @@ def test_a_push_in_practice_moves_the_dials_by_the_hidden_ground(app, client):
     assert client.post(f"/api/v1/practice/{code}/push", json={"speed": 20}).status_code == 200
     assert until(lambda: float(live(client, code).get("penetration", ["0"])[0]) > 1.0)
     assert len(rows_of(app, code)) == 1, "in practice nothing is taken from the frame: the person reads"
+    assert client.post(f"/api/v1/practice/{code}/wind", json={"pace": "sideways"}).status_code == 422
+    assert client.post(f"/api/v1/practice/{code}/wind", json={"pace": "faster"}).json() == {"pace": "faster"}
     client.post(f"/api/v1/practice/{code}/reveal")
     assert code not in app_ears(client, code)
+    idle = client.post(f"/api/v1/practice/{code}/wind", json={"pace": "faster"})
+    assert (idle.status_code, idle.json()["field"]) == (422, "pace")
 
 
 def live(client, code):

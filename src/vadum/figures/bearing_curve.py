@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from vadum.figures.theme import CLAY, INK, INK2, PAPER, WATER, WATER2, Figure, named
+from vadum.figures.theme import CLAY, INK, INK2, PAPER, WATER, WATER2, Figure, lettered, named
 
 ENDS = ["top end", "bottom end", "spot"]
 TONE = {"field": "end", "type": "nominal", "scale": {"domain": ENDS, "range": [INK, WATER, INK]}}
@@ -76,35 +76,52 @@ def layers(school: Any) -> list[dict[str, Any]]:
             "mark": {"type": "rule", "color": CLAY, "strokeDash": [4, 3], "strokeWidth": 1.3},
             "encoding": {"x": x, "y": Y, "y2": {"field": "zero_kn"}},
         },
-        {
-            "data": named("marks"),
-            "mark": {
-                "type": "text",
-                "dx": {"expr": LEFT_OR_RIGHT},
-                "dy": {"expr": ABOVE_OR_BELOW},
-                "color": CLAY,
-                "fontWeight": 600,
-                "fontSize": 13,
-            },
-            "encoding": {"x": x, "y": Y, "text": {"field": "label"}},
-        },
+        *lettered(
+            {
+                "data": named("marks"),
+                "mark": {
+                    "type": "text",
+                    "dx": {"expr": LEFT_OR_RIGHT},
+                    "dy": {"expr": ABOVE_OR_BELOW},
+                    "color": CLAY,
+                    "fontWeight": 600,
+                    "fontSize": 13,
+                },
+                "encoding": {"x": x, "y": Y, "text": {"field": "label"}},
+            }
+        ),
+        *lettered(
+            {
+                "data": named("ends"),
+                "mark": {
+                    "type": "text",
+                    "align": {"expr": f"datum.penetration_mm > {0.85 * school.called_mm[-1]} ? 'right' : 'left'"},
+                    "dx": {"expr": f"datum.penetration_mm > {0.85 * school.called_mm[-1]} ? 4 : 9"},
+                    "dy": {"expr": ABOVE_OR_BELOW},
+                    "fontWeight": 600,
+                },
+                "encoding": {"x": x, "y": Y, "text": {"field": "label"}, "color": TONE},
+            }
+        ),
         {
             "data": named("zeros"),
             "mark": {"type": "point", "filled": True, "size": 170, "color": CLAY, "opacity": 1, "cursor": "ew-resize"},
             "encoding": {"x": x, "y": Y},
         },
-        {
-            "data": named("zeros"),
-            "mark": {
-                "type": "text",
-                "align": "left",
-                "dx": 12,
-                "dy": {"expr": STACKED},
-                "color": CLAY,
-                "fontWeight": 600,
-            },
-            "encoding": {"x": x, "y": Y, "text": {"field": "label"}},
-        },
+        *lettered(
+            {
+                "data": named("zeros"),
+                "mark": {
+                    "type": "text",
+                    "align": "left",
+                    "dx": 12,
+                    "dy": {"expr": STACKED},
+                    "color": CLAY,
+                    "fontWeight": 600,
+                },
+                "encoding": {"x": x, "y": Y, "text": {"field": "label"}},
+            }
+        ),
     ]
 
 

@@ -12,6 +12,8 @@ WATER, WATER2, WATER3 = "#1b6670", "#a9cdd0", "#e2efee"
 CLAY, CLAY2, PAPER = "#b24a1f", "#f4d9c8", "#fffdf7"
 FONT = "IBM Plex Sans"
 
+HALO = "#fbf9f2"  # between the screen's ground and white paper
+
 CONFIG: dict[str, Any] = {
     "font": FONT,
     "background": None,
@@ -63,6 +65,12 @@ class Figure:
 def named(name: str) -> dict[str, Any]:
     """A reference to injected data."""
     return {"name": name}
+
+
+def lettered(layer: dict[str, Any]) -> list[dict[str, Any]]:
+    """A layer of text over a halo, so that lines behind it do not cross its letters."""
+    halo = layer | {"mark": layer["mark"] | {"stroke": HALO, "strokeWidth": 4, "strokeJoin": "round"}}
+    return [halo, layer]
 
 
 def svg(figure: Figure, school: Any, outcome: Outcome, width: int = 460) -> str:

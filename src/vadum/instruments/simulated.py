@@ -27,9 +27,13 @@ TROUBLES = {
 }
 
 
+# A hand at the crank: how far its pace wanders (share of the rate), over how many seconds, and one step of its will.
+WANDERS, WANDERS_S, STEP_OF_PACE = 0.09, 6.0, 1.08
+
+
 class Setting(NamedTuple):
     """What a simulated instrument is set to. `at_mm` is where a frame's trouble begins; the
-    ground is a ratio in `percent`, or its first slope in `a_kn_mm`."""
+    ground is a ratio in `percent`, or its first slope in `a_kn_mm`. `hand` winds it by a hand whose pace wanders."""
 
     kind: Kind = "frame"
     seed: int = 1
@@ -46,6 +50,7 @@ class Setting(NamedTuple):
     factor_n_div: float = 12.6
     seated_div: float = 4.0
     rate_mm_min: float = 1.0
+    hand: bool = False
     end_mm: float = 13.0
     running: bool = False
     mass_g: float = 168.92
@@ -87,6 +92,8 @@ class Frame:
         self.its, self.dice = its, dice
         self.running = its.running
         self.true_mm = 0.0
+        self.rate_mm_min = its.rate_mm_min
+        self._wander = 0.0
         self.ground = ground_of(its.percent, standard_force_kn(2.5), 2.5, its.bend_mm, its.loose_mm)
         if its.a_kn_mm > 0:
             self.ground = self.ground._replace(a_kn_mm=its.a_kn_mm)
@@ -94,15 +101,22 @@ class Frame:
 
     def advance(self, seconds: float) -> None:
         """Let instrument time pass."""
-        if self.running:
-            self.true_mm = min(self.true_mm + self.its.rate_mm_min * seconds / 60, self.its.end_mm)
+        if not self.running:
+            return
+        if self.its.hand:
+            keeps = math.exp(-seconds / WANDERS_S)
+            self._wander = keeps * self._wander + self.dice.gauss(0, WANDERS * math.sqrt(1 - keeps**2))
+        rate = self.rate_mm_min * max(0.2, 1 + self._wander)
+        self.true_mm = min(self.true_mm + rate * seconds / 60, self.its.end_mm)
 
     def command(self, name: str) -> None:
-        """Start and stop the motor, or wind it back to where it began."""
+        """Start and stop the motor, wind it back to where it began, or let it go a little faster or slower."""
         if name in ("start", "stop", "back"):
             self.running = name == "start"
         if name == "back":
             self.true_mm = 0.0
+        if name in ("faster", "slower"):
+            self.rate_mm_min *= STEP_OF_PACE if name == "faster" else 1 / STEP_OF_PACE
 
     def figures(self) -> str:
         """Gauge to 0.001 mm, ring to 0.1 division, with noise and the troubles of this moment."""

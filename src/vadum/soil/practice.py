@@ -3,6 +3,7 @@
 from datetime import datetime
 from typing import Any, NamedTuple
 
+from vadum.soil.bearing.calling import rate_mm_min, timed
 from vadum.soil.bearing.curve import seating_n
 from vadum.soil.bearing.ends import found_of, penetration_of
 from vadum.soil.bearing.ground import Ground
@@ -132,6 +133,17 @@ def ground_under(method: str, seed: int, school: School, end: str) -> tuple[floa
     return BOTTOM_STIFFER * percent, ground._replace(a_kn_mm=BOTTOM_STIFFER * ground.a_kn_mm)
 
 
+def wound_by_hand(method: Method) -> bool:
+    """Whether the plunger is wound in by a hand, which has to find its pace, or driven by a motor, which is set."""
+    return method.name == "field_cbr"
+
+
+def first_pace_mm_min(seed: int, school: BearingSchool) -> float:
+    """The pace at which a hand begins, mm/min: outside the allowed band, to be brought into it."""
+    off = 1.4 * school.rate_tolerance_percent / 100
+    return school.rate_mm_min * (1 + off if seed % 2 else 1 - off)
+
+
 def truth_of(method: Method, school: School, seed: int) -> Trial:
     """The virtual soil behind a seed, its truth as the practised push had it."""
     trial = method.virtual(seed, school, None)
@@ -212,10 +224,11 @@ def _of_the_push(
 ) -> list[Mistake]:
     """Late calls, a seating of the wrong class, a tangent drawn elsewhere."""
     found = []
+    rate = rate_mm_min(timed(end, school)) or school.rate_mm_min
     late = [
         (i, s)
         for i in range(len(end.rows))
-        if (s := late_s(record, end, i, school, ground)) is not None and abs(s) > LATE_S
+        if (s := late_s(record, end, i, school, ground, rate)) is not None and abs(s) > LATE_S
     ]
     if late:
         i, seconds = max(late, key=lambda r: abs(r[1]))
@@ -244,8 +257,10 @@ def _true_shift_mm(ground: Ground) -> float:
     return deep - ground.effective_mm(deep) if ground.loose_mm > 0 else 0.0
 
 
-def late_s(record: BearingRecord, end: End, row: int, school: BearingSchool, ground: Ground) -> float | None:
-    """How late a call was read, s, told from the ring: where the true curve has that force, at the school's rate."""
+def late_s(
+    record: BearingRecord, end: End, row: int, school: BearingSchool, ground: Ground, rate: float
+) -> float | None:
+    """How late a call was read, s, told from the ring: where the true curve has that force, at a rate in mm/min."""
     reading, ring = end.rows[row].ring_div, record.ring()
     at_mm = penetration_of(end, row, school)
     if ring is None or at_mm is None or not known(reading) or at_mm <= 0:
@@ -264,6 +279,6 @@ def late_s(record: BearingRecord, end: End, row: int, school: BearingSchool, gro
     slope = (ground.force_kn(at_mm + 0.05) - ground.force_kn(at_mm - 0.05)) / 0.1
     # Where the curve is so flat that one division means seconds, the ring does not tell.
     division = ring_force_kn(ring, 1.0 + (ring.range_div[0])) - ring_force_kn(ring, ring.range_div[0])
-    if slope <= 0 or 60 * (division / slope) / school.rate_mm_min > LATE_S:
+    if slope <= 0 or 60 * (division / slope) / rate > LATE_S:
         return None
-    return 60 * (low - at_mm) / school.rate_mm_min
+    return 60 * (low - at_mm) / rate

@@ -19,7 +19,7 @@ from vadum.tape.runs import NotAllowed, SlipError
 from vadum.web import listening
 from vadum.web.context import HERE, Missing, NotSignedIn, Shop, page, visitor
 from vadum.web.guard import Guard
-from vadum.web.routes import api, bench, dossiers, entering, ground, importing, instruments, kit, practice, rack, runs
+from vadum.web.routes import api, away, bench, dossiers, entering, ground, importing, instruments, kit, practice, rack, runs
 from vadum.web.routes.importing import NotBroughtIn
 from vadum.web.settings import Settings
 
@@ -115,7 +115,7 @@ def create_app(settings: Settings) -> FastAPI:
     app.add_exception_handler(HTTPException, _http)
     app.add_exception_handler(UnicodeEncodeError, _unwritable)
     app.mount(f"/static/{its.version}", CachedStatic(directory=HERE / "static"), name="static")
-    for room in (entering, bench, rack, importing, runs, instruments, practice, ground, kit, dossiers, api):
+    for room in (entering, bench, rack, importing, runs, instruments, practice, ground, kit, dossiers, api, away):
         app.include_router(room.router)
     app.add_middleware(GZipMiddleware, minimum_size=1000)
     app.add_middleware(Guard)

@@ -197,9 +197,21 @@ def series_of(record: BearingRecord, school: BearingSchool) -> dict[str, Table]:
     tangents: list[dict[str, Cell]] = []
     zeros: list[dict[str, Cell]] = []
     marks: list[dict[str, Cell]] = []
+    ends: list[dict[str, Cell]] = []
     top = 0.0
-    for found in all_found(record, school):
+    pushes = all_found(record, school)
+    for found in pushes:
         end = found.end
+        if len(pushes) > 1 and found.points:
+            last = found.points[-1]
+            ends.append(
+                {
+                    "end": end.words,
+                    "penetration_mm": last.penetration_mm,
+                    "force_kn": last.force_kn,
+                    "label": end.words,
+                }
+            )
         for p in found.points:
             readings.append(
                 {
@@ -233,6 +245,7 @@ def series_of(record: BearingRecord, school: BearingSchool) -> dict[str, Table]:
         "tangents": tuple(tangents),
         "zeros": tuple(zeros),
         "marks": tuple(marks),
+        "ends": tuple(ends),
         "standard": _standard(record, school, top),
     }
 
@@ -250,7 +263,9 @@ def _tangent(found: Found) -> list[dict[str, Cell]]:
             if p > found.shift_mm + 0.1
         ]
         slope = max(steep, default=slope)
-    upper = 0.9 * max(found.curve.force_kn)
+    # As far as the eye needs to see where it touches; further up it would cross the figures read off.
+    touches = slope * (found.computed.at_mm - found.shift_mm)
+    upper = min(max(1.25 * touches, 0.5 * max(found.curve.force_kn)), 0.9 * max(found.curve.force_kn))
     ends = ((found.shift_mm, 0.0), (found.shift_mm + upper / slope, upper)) if slope > 0 else ()
     return [
         {"end": found.end.words, "by": found.by, "penetration_mm": p, "force_kn": f, "order": i}

@@ -1,7 +1,7 @@
 """Practice: any method's desk on a virtual soil; its truth is shown when the person has finished."""
 
 import secrets
-from typing import Any
+from typing import Any, Literal
 
 from fastapi import APIRouter, Request
 from pydantic import BaseModel, ConfigDict, Field
@@ -31,11 +31,19 @@ class Asked(BaseModel):
     seed: int | None = Field(None, ge=0, le=999_999)
 
 
-class Speed(BaseModel):
-    """How many times faster than in life the plunger goes in."""
+class Push(BaseModel):
+    """The rate that the motor is set to, mm/min (a hand finds its own), and how many times faster than in life."""
 
     model_config = ConfigDict(extra="forbid")
+    rate_mm_min: float | None = Field(None, gt=0, le=10)
     speed: float = Field(1.0, gt=0, le=60)
+
+
+class Winding(BaseModel):
+    """A hand at the crank goes a little faster or slower."""
+
+    model_config = ConfigDict(extra="forbid")
+    pace: Literal["faster", "slower"]
 
 
 class Passing(BaseModel):
@@ -86,8 +94,8 @@ def let_pass(its: TheShop, me: Me, code: str, asked: Passing) -> dict[str, str]:
 
 
 @router.post("/api/v1/practice/{code}/push", tags=["practice"])
-def push(its: TheShop, me: Me, code: str, asked: Speed) -> dict[str, Any]:
-    """Start the motor: the plunger goes into the hidden ground, and the dials move."""
+def push(its: TheShop, me: Me, code: str, asked: Push) -> dict[str, Any]:
+    """Start the motor, or wind: the plunger goes into the hidden ground, and the dials move."""
     with its.database.reading() as session:
         _, read, seed = _practised(its, session, code)
         record = read.folded.record
@@ -100,14 +108,25 @@ def push(its: TheShop, me: Me, code: str, asked: Speed) -> dict[str, Any]:
         if under is None or record.ring_factor_n_div is None:
             raise FieldError("push", "the ring's factor is not entered yet")
         _, soil = under
+        by_hand = practice.wound_by_hand(read.method)
+        rate = asked.rate_mm_min or (practice.first_pace_mm_min(seed, school) if by_hand else school.rate_mm_min)
         address = (
             f"simulated://frame?a_kn_mm={soil.a_kn_mm:.6f}&bend_mm={soil.bend_mm:.6f}&loose_mm={soil.loose_mm:.6f}"
             f"&factor_n_div={record.ring_factor_n_div:g}&seated_div={end.seated_div or 0:g}"
-            f"&rate_mm_min={school.rate_mm_min:g}&speed={asked.speed:g}&seed={seed}&running=1&end_mm=13"
+            f"&rate_mm_min={rate:g}&hand={by_hand:d}&speed={asked.speed:g}&seed={seed}&running=1&end_mm=13"
         )
     listening.leave(its, code)
     ear = listening.practise(its, code, address, me.initials)
     return {"state": ear.station.state}
+
+
+@router.post("/api/v1/practice/{code}/wind", tags=["practice"])
+def wind(its: TheShop, me: Me, code: str, asked: Winding) -> dict[str, Any]:
+    """Wind a little faster or slower."""
+    ear: listening.Ear | None = its.ears.get(code)
+    if ear is None or not ear.station.link.command(asked.pace):
+        raise FieldError("pace", "nothing is being wound")
+    return {"pace": asked.pace}
 
 
 @router.post("/api/v1/practice/{code}/reveal", tags=["practice"])

@@ -5,11 +5,13 @@ from typing import Any
 
 from vadum.soil.bearing.record import BearingRecord
 from vadum.soil.outcome import Advice
-from vadum.soil.practice import answers
+from vadum.soil.practice import answers, wound_by_hand
 from vadum.soil.times import span
 from vadum.tape import practising as practised
 from vadum.tape.runs import Read
 from vadum.web.views.calling import push_now
+
+RATES = (0.5, 1.0, 1.27, 2.0)  # what a frame's gears offer, mm/min
 
 
 def practising(read: Read, advice: Advice, now: datetime) -> dict[str, Any] | None:
@@ -25,6 +27,8 @@ def practising(read: Read, advice: Advice, now: datetime) -> dict[str, Any] | No
     return {
         "answers": shown,
         "pushing": bool(pushing),
+        "by_hand": wound_by_hand(read.method),
+        "rates": RATES,
         "seated": pushing[0].seated_div or 0 if pushing else 0,
         "wait_s": round(wait_s) if wait_s > 5 else 0,
         "wait_words": span(wait_s / 60),

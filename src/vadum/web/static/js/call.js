@@ -1,5 +1,6 @@
 // The call desk: the next penetration, one number and Enter; it goes on calling without a network.
 import { frozen, iso, now } from "./clock.js";
+import { held } from "./send.js";
 import { play } from "./sounds.js";
 
 const desk = document.getElementById("desk");
@@ -27,6 +28,7 @@ function follow() {
   const said = JSON.parse(desk.querySelector("[data-calling]").textContent).now;
   const fresh = said && (!push || push.path !== said.path);
   push = said;
+  document.body.classList.toggle("calling", Boolean(push)); // on a phone the call has the screen to itself
   if (!push) {
     panel.hidden = true;
     delete desk.dataset.calling;
@@ -34,7 +36,7 @@ function follow() {
     return;
   }
   if (fresh) {
-    local = new Map();
+    local = fromDevice();
     back = null;
     at = push.at;
   }
@@ -42,13 +44,24 @@ function follow() {
     const told = push.rows[row];
     if (told && (told.div || told.missed)) local.delete(row);
   }
-  at = local.size ? Math.max(at, push.at) : push.at;
+  at = Math.max(push.at, ...[...local.keys()].map((row) => row + 1));
   lastStroke = Math.max(push.lastMs, local.size ? lastStroke : 0);
   const opened = panel.hidden;
   panel.hidden = false;
   desk.dataset.calling = push.path;
   draw();
   if ((opened || fresh) && !document.querySelector("dialog[open]")) input.focus({ preventScroll: true });
+}
+
+// Readings of this push that the device still holds: typed before this page was opened, without a network.
+function fromDevice() {
+  const found = new Map();
+  for (const { path, value, strikes } of held(desk.dataset.code)) {
+    const [, rows, row, field] = /^(\w+)\[(\d+)\]\.(\w+)$/.exec(path) || [];
+    if (rows !== push.path || strikes?.length || !(field === push.field || field === "missed")) continue;
+    found.set(Number(row), field === "missed" ? { missed: true, div: "" } : { div: value, missed: false });
+  }
+  return found;
 }
 
 function draw() {
@@ -60,7 +73,7 @@ function draw() {
   pick("count").textContent = `${push.words}, ${Math.min(at + 1, push.called.length)} of ${push.called.length}`;
   pick("label").textContent = back !== null ? `${push.reads}: was ${shown(back).div || "empty"}; now calling ${push.called[Math.min(at, push.called.length - 1)]} mm` : push.reads;
   pick("miss").hidden = back !== null;
-  drawPace(push.pace);
+  drawPace(local.size > 1 ? null : push.pace); // strokes that wait to be sent have no pace yet
   drawRows();
   pick("happened").replaceChildren(...push.stops.map((s) => button(s, () => send({ path: push.stop, value: s }))), ...push.notes.map((n) => button(n, () => note(n))));
 }

@@ -1,6 +1,9 @@
 // The program's time on this page: the server's clock, also when the tablet's is wrong, or frozen.
 const body = document.body;
-const offset = Number(body.dataset.now) - Date.now();
+// A page that the browser kept is as old as its opening: then the tablet's clock, put right by what was last known of it.
+const kept = document.documentElement.hasAttribute("data-kept");
+const offset = kept ? Number(localStorage.getItem("vadum-clock") || 0) : Number(body.dataset.now) - Date.now();
+if (!kept) localStorage.setItem("vadum-clock", String(offset));
 export const frozen = body.hasAttribute("data-frozen");
 export const now = () => (frozen ? Number(body.dataset.now) : Date.now() + offset);
 export const zone = Number(body.dataset.zone);

@@ -2,7 +2,8 @@
 import { frozen, iso, moment, now } from "./clock.js";
 import { counter } from "./counter.js";
 import { draw, drags, feed } from "./chart.js";
-import { post, postEntry, Refusal, Waiting } from "./send.js";
+import { keepDesk, keepParts, keptParts } from "./kept.js";
+import { held, post, postEntry, Refusal, Waiting } from "./send.js";
 
 const desk = document.getElementById("desk");
 const code = desk.dataset.code;
@@ -18,6 +19,7 @@ const slip = (text) => (document.getElementById("slip").textContent = text);
 const url = (tail) => `${base}${tail}${step ? `?step=${encodeURIComponent(step)}` : ""}`;
 
 function show(parts) {
+  if (!step) keepParts(code, parts);
   const active = document.activeElement?.dataset?.path || "";
   const typed = Object.fromEntries(inputs().filter((i) => i.value && !i.dataset.sent).map((i) => [i.dataset.path, i.value]));
   for (const [name, html] of Object.entries(parts.fragments)) {
@@ -27,6 +29,7 @@ function show(parts) {
   desk.dataset.seq = parts.seq;
   desk.dataset.asks = parts.asks;
   for (const input of inputs()) if (typed[input.dataset.path]) input.value = typed[input.dataset.path];
+  showHeld();
   const next = inputs().find((i) => i.dataset.path === active && !i.dataset.sent) || inputs().find((i) => !i.value);
   const elsewhere = document.activeElement && document.activeElement !== document.body && document.activeElement.isConnected && !form().contains(document.activeElement);
   if (!document.querySelector("dialog[open]") && !elsewhere) (next || desk.querySelector('[data-sign="ready"]') || form().querySelector("button"))?.focus();
@@ -34,17 +37,30 @@ function show(parts) {
   return feed(parts.chart);
 }
 
+// A reading that this device still holds is not asked for again.
+function showHeld() {
+  for (const { path, value } of held(code)) {
+    const input = inputs().find((i) => i.dataset.path === path);
+    if (!input || input.dataset.sent) continue;
+    input.value = value ?? "";
+    input.dataset.sent = "1";
+  }
+}
+
 async function refresh() {
   const answer = await fetch(url("/parts"));
-  if (answer.ok) await show(await answer.json());
+  const parts = answer.ok ? await answer.json() : null;
+  // A copy that the browser kept may be older than what is shown.
+  if (parts && parts.seq >= Number(desk.dataset.seq)) await show(parts);
 }
 
 // Readings go one after the other, in the order they were typed.
 function keep(entry, { insist = false, input = null } = {}) {
+  const typedMs = now();
   const kept = chain.then(async () => {
     try {
       slip("");
-      const parts = await postEntry(url("/entries"), entry, insist);
+      const parts = await postEntry(url("/entries"), entry, insist, typedMs);
       if (input) input.dataset.sent = "1";
       document.dispatchEvent(new CustomEvent("vadum:kept"));
       await show(parts);
@@ -229,9 +245,14 @@ document.addEventListener("visibilitychange", () => {
 });
 listen();
 
-draw((index) => leaveOut(index)).then(() => {
+draw((index) => leaveOut(index)).then(async () => {
+  // A page that was kept for a time without a network is as old as its opening; its parts are newer.
+  const newer = await keptParts(code, Number(desk.dataset.seq));
+  if (newer) await show(newer);
+  showHeld();
   const asked = desk.dataset.focus;
   if (!desk.dataset.calling) (inputs().find((i) => i.dataset.path === asked) || inputs()[0] || desk.querySelector('[data-sign="ready"]'))?.focus({ preventScroll: true });
   drags((drawn) => document.dispatchEvent(new CustomEvent("vadum:dragged", { detail: drawn })));
   document.body.dataset.ready = "1";
+  keepDesk();
 });

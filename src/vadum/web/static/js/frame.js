@@ -1,6 +1,8 @@
 // The waterline: clock, find box, save state, sound, sunlight, and the keys that work everywhere.
 import { frozen, hms, now } from "./clock.js";
-import { post, refused, waiting } from "./send.js";
+import { register } from "./kept.js";
+import { openOutbox, saved } from "./outbox.js";
+import { post } from "./send.js";
 import { sounding, switchSound } from "./sounds.js";
 
 if (localStorage.getItem("vadum-sun") === "on") document.documentElement.classList.add("sun");
@@ -8,8 +10,9 @@ if (localStorage.getItem("vadum-sun") === "on") document.documentElement.classLi
 document.addEventListener("alpine:init", () => {
   Alpine.data("waterline", () => ({
     time: hms(now()),
-    waiting: 0,
+    troubled: false,
     saved: "all saved",
+    savedMore: "",
     sounding: sounding(),
     soundWord: sounding() ? "sound on" : "sound off",
     sunny: document.documentElement.classList.contains("sun"),
@@ -19,9 +22,10 @@ document.addEventListener("alpine:init", () => {
       if (!frozen) setInterval(() => (this.time = hms(now())), 250);
     },
     count() {
-      this.waiting = waiting();
-      const bad = refused().length;
-      this.saved = this.waiting ? `${this.waiting} waiting to be sent` : bad ? `${bad} refused, kept here` : "all saved";
+      [this.saved, this.savedMore, this.troubled] = saved();
+    },
+    outbox() {
+      openOutbox();
     },
     sound() {
       this.sounding = switchSound();
@@ -101,3 +105,5 @@ document.addEventListener("submit", async (event) => {
 document.addEventListener("click", (event) => {
   for (const menu of document.querySelectorAll("details.who[open]")) if (!menu.contains(event.target)) menu.open = false;
 });
+
+register();

@@ -100,10 +100,14 @@ if (bar) {
         document.getElementById("slip").textContent = error.message;
       });
   });
-  fetch(api).then(async (answer) => {
+  const ask = async () => {
+    const answer = await fetch(api);
     if (!answer.ok) return;
     const said = await answer.json();
     tell(said);
     if (said.live) live(said.live);
-  });
+  };
+  const asked = () => ask().catch(() => {}); // no network: the hand goes on, and it is asked again when it is back
+  addEventListener("online", asked);
+  asked();
 }

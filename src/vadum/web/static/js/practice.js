@@ -1,4 +1,4 @@
-// Practice: the dials move with the hidden ground; the motor, the clock and the end of it.
+// Practice: the dials move with the hidden ground; the motor or the crank, the clock and the end of it.
 import { post } from "./send.js";
 
 const desk = document.getElementById("desk");
@@ -13,9 +13,12 @@ function turn(name, value, whole) {
 }
 
 function rest() {
-  const motor = desk.querySelector('[data-practice="push"]');
+  const motor = desk.querySelector("[data-motor]");
+  const winding = desk.querySelector("[data-winding]");
   dials.hidden = !desk.dataset.calling;
   desk.classList.toggle("practising", Boolean(desk.dataset.calling));
+  desk.classList.toggle("moving", moving);
+  if (winding) winding.hidden = !moving;
   if (!motor) return;
   motor.hidden = moving;
   if (moving) return;
@@ -23,10 +26,14 @@ function rest() {
   turn("ring", Number(motor.dataset.seated), 100);
 }
 
-document.addEventListener("vadum:live", ({ detail: { values } }) => {
-  moving = true;
+document.addEventListener("vadum:live", ({ detail: { values, pace } }) => {
+  if (!moving) {
+    moving = true;
+    rest();
+  }
   if (values.penetration) turn("penetration", Number(values.penetration[0]), 1);
   if (values.ring) turn("ring", Number(values.ring[0]), 100);
+  if (pace) document.dispatchEvent(new CustomEvent("vadum:pace", { detail: pace }));
 });
 document.addEventListener("vadum:line", ({ detail }) => {
   moving = Boolean(detail.instrument);
@@ -38,16 +45,46 @@ document.addEventListener("vadum:calling", () => {
   path = desk.dataset.calling;
   rest();
 });
+
+const told = (text) => (document.getElementById("call-slip").textContent = text);
+async function push() {
+  const gear = desk.querySelector("[data-motor-rate]");
+  if (gear && !gear.value) {
+    gear.focus();
+    return told("Set the motor's rate first: the school says which.");
+  }
+  await post(`${api}/push`, { speed: 1, ...(gear ? { rate_mm_min: Number(gear.value) } : {}) });
+  told("");
+  moving = true;
+  rest();
+  document.dispatchEvent(new CustomEvent("vadum:read"));
+}
+const wind = (pace) => post(`${api}/wind`, { pace }).catch((error) => told(error.message));
+
 desk.addEventListener("click", async (event) => {
-  const asked = event.target.closest("[data-practice]");
+  const asked = event.target.closest("[data-practice], [data-wind]");
   if (!asked) return;
-  const body = { push: { speed: 1 }, pass: { seconds: Number(asked.dataset.seconds) }, reveal: {} }[asked.dataset.practice];
-  const answer = await post(`${api}/${asked.dataset.practice}`, body);
-  if (asked.dataset.practice === "push") {
-    moving = true;
-    rest();
+  if (asked.dataset.wind) {
+    await wind(asked.dataset.wind);
     document.dispatchEvent(new CustomEvent("vadum:read"));
-  } else location.href = answer.go;
+  } else if (asked.dataset.practice === "push") await push();
+  else {
+    const body = asked.dataset.practice === "pass" ? { seconds: Number(asked.dataset.seconds) } : {};
+    location.href = (await post(`${api}/${asked.dataset.practice}`, body)).go;
+  }
 });
+// One hand on the crank, one on the keys: neither letter can be part of a reading.
+document.addEventListener(
+  "keydown",
+  (event) => {
+    const pace = { s: "slower", f: "faster" }[event.key];
+    if (!pace || !moving || !desk.querySelector("[data-winding]") || document.querySelector("dialog[open]")) return;
+    if (event.ctrlKey || event.metaKey || event.altKey || (event.target.matches("input, textarea, select") && event.target.id !== "call-div")) return;
+    event.preventDefault();
+    event.stopPropagation();
+    wind(pace);
+  },
+  true,
+);
 path = desk.dataset.calling;
 rest();

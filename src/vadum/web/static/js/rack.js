@@ -55,10 +55,11 @@ function beat() {
 
 // Readings go one after the other. A reading's own time is that of its first key, when the eye had just left the stem.
 function keep(run, entry, { insist = false, input = null } = {}) {
+  const typedMs = now();
   chain = chain.then(async () => {
     try {
       slip("");
-      await postEntry(`/runs/${run}/entries`, entry, insist);
+      await postEntry(`/runs/${run}/entries`, entry, insist, typedMs);
       if (input && !/temperature_c$/.test(input.dataset.path)) pick = run; // its temperature comes next
       else pick = "";
       await refresh(true);

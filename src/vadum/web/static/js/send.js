@@ -1,19 +1,30 @@
-// Sending: posts as JSON, and readings that could not be sent, kept in order until they can.
+// Sending: posts as JSON. A reading is put into the outbox on this device before it is sent and leaves it when the
+// program has kept it, so that neither a lost network nor a closed page loses one; sent again, its id keeps it single.
 import { iso, now } from "./clock.js";
 
-const WAITING = "vadum-waiting";
+const OUTBOX = "vadum-waiting";
 const REFUSED = "vadum-refused";
+const PATIENCE_MS = 12000;
 const who = document.body.dataset.who || "";
 const load = (key) => JSON.parse(localStorage.getItem(key) || "[]");
 const tell = () => document.dispatchEvent(new CustomEvent("vadum:queue"));
+const idOf = (item) => item.body.entry.id;
+const flying = new Set(); // sent a moment ago and not answered yet: nothing to worry the person about
 
 function store(key, list) {
   localStorage.setItem(key, JSON.stringify(list));
   tell();
 }
 
-export const waiting = () => load(WAITING).length;
+const without = (key, id) => store(key, load(key).filter((item) => idOf(item) !== id));
+
+export const outbox = () => load(OUTBOX).filter((item) => !flying.has(idOf(item)));
+// Another person's readings wait for that person, and hold up nobody else's.
+const mine = () => outbox().filter((item) => item.who === who);
+export const waiting = () => mine().length;
 export const refused = () => load(REFUSED);
+// What this device still holds of a run's readings, in the order they were typed.
+export const held = (run) => outbox().filter((item) => item.url === `/runs/${run}/entries`).map((item) => item.body.entry);
 
 export class Refusal extends Error {
   constructor(status, answer) {
@@ -27,12 +38,15 @@ export class Refusal extends Error {
 export class Waiting extends Error {}
 const AWAY = "No network: kept on this device, it will be sent in order.";
 const SIGNED_OUT = "Signed out: kept on this device, it is sent when you sign in again.";
+// Answers that say nothing about the reading itself: it is tried again.
+const passes = (error) => !(error instanceof Refusal) || error.status >= 500 || error.status === 401 || error.status === 429;
 
 export async function post(url, body) {
   const answer = await fetch(url, {
     method: "POST",
     headers: { "Content-Type": "application/json", Accept: "application/json" },
     body: JSON.stringify(body),
+    signal: AbortSignal.timeout(PATIENCE_MS),
   });
   const text = await answer.text();
   let data = {};
@@ -45,50 +59,66 @@ export async function post(url, body) {
   return data;
 }
 
-// A reading. Its id is made here, once: sending it twice keeps one.
-export async function postEntry(url, entry, insist) {
+// A reading, typed at `typedMs`. Its id is made here, once: sending it twice keeps one.
+export async function postEntry(url, entry, insist, typedMs = now()) {
   const body = { entry: { id: crypto.randomUUID(), ...entry }, insist };
-  if (waiting()) {
-    keepForLater(url, body);
+  const { id } = body.entry;
+  const behind = waiting();
+  if (!behind) flying.add(id);
+  // What is sent later was read when it was typed, and nobody is there any more to be asked about a slip.
+  const later = { entry: { ...body.entry, read_at: body.entry.read_at ?? iso(typedMs) }, insist: true };
+  store(OUTBOX, [...load(OUTBOX), { url: url.split("?")[0], body: later, who }]);
+  if (behind) {
     flush();
     throw new Waiting(AWAY);
   }
   try {
-    return await post(url, body);
+    const answer = await post(url, body);
+    without(OUTBOX, id);
+    return answer;
   } catch (error) {
-    if (error instanceof Refusal && error.status < 500 && error.status !== 401) throw error;
-    keepForLater(url, body);
-    throw new Waiting(error.status === 401 ? SIGNED_OUT : AWAY);
+    if (passes(error)) throw new Waiting(error.status === 401 ? SIGNED_OUT : AWAY);
+    without(OUTBOX, id);
+    throw error;
+  } finally {
+    flying.delete(id);
+    tell();
   }
 }
 
-function keepForLater(url, body) {
-  body.entry.read_at = iso(now());
-  body.insist = true;
-  store(WAITING, [...load(WAITING), { url: url.split("?")[0], body, who }]);
-}
-
-let flushing = false;
-export async function flush() {
-  if (flushing || !waiting()) return;
-  flushing = true;
-  try {
-    for (let list = load(WAITING); list.length; list = load(WAITING)) {
-      const first = list[0];
-      if (first.who !== who) break; // another person's readings wait for that person
-      try {
-        await post(first.url, first.body);
-      } catch (error) {
-        if (!(error instanceof Refusal) || error.status >= 500 || error.status === 401 || error.status === 429) break;
-        store(REFUSED, [...load(REFUSED), { ...first, message: error.message }]);
-      }
-      store(WAITING, load(WAITING).slice(1));
+async function sendAll() {
+  for (let [item] = mine(); item; [item] = mine()) {
+    try {
+      await post(item.url, item.body);
+    } catch (error) {
+      if (passes(error)) break;
+      store(REFUSED, [...load(REFUSED), { ...item, message: error.message }]);
     }
-  } finally {
-    flushing = false;
+    without(OUTBOX, idOf(item));
   }
   if (!waiting()) document.dispatchEvent(new CustomEvent("vadum:sent"));
 }
 
+// One page sends at a time: two tabs over one outbox would mix its order.
+export async function flush() {
+  if (!waiting()) return;
+  if (!navigator.locks) return sendAll();
+  await navigator.locks.request("vadum-outbox", { ifAvailable: true }, (lock) => lock && sendAll());
+}
+
+// A refused reading stays here until a person sends it again or lets it go.
+export function again(id) {
+  const item = load(REFUSED).find((one) => idOf(one) === id);
+  if (!item) return;
+  delete item.message;
+  store(OUTBOX, [...load(OUTBOX), item]);
+  without(REFUSED, id);
+  flush();
+}
+export const letGo = (id) => without(REFUSED, id);
+
 setInterval(flush, 3000);
 addEventListener("online", flush);
+// Another tab of this browser has changed the outbox.
+addEventListener("storage", (event) => (event.key === OUTBOX || event.key === REFUSED) && tell());
+flush();

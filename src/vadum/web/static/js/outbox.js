@@ -1,0 +1,62 @@
+// What this device holds: readings that wait to be sent, and those that were refused and wait for a person.
+import { again, letGo, outbox, refused, waiting } from "./send.js";
+
+const who = document.body.dataset.who || "";
+const dialog = document.getElementById("outbox");
+
+// What the waterline says of it, what it adds where there is room, and whether a person should look.
+export function saved() {
+  const mine = waiting();
+  const bad = refused().length;
+  const others = outbox().length - mine;
+  if (mine) return [`${mine} waiting`, " to be sent", true];
+  if (bad) return [`${bad} refused`, ", kept here", true];
+  return others ? [`${others} of others`, " wait here", false] : ["all saved", "", false];
+}
+
+// "readings[3].ring_div" reads "readings 4, ring div".
+const words = (path) => path.replace(/\[(\d+)\]\.?/g, (_, n) => ` ${Number(n) + 1}, `).replaceAll("_", " ").replace(/, $/, "");
+const figure = (value) => (value === null ? "struck" : typeof value === "object" ? Object.values(value).join(", ") : String(value));
+
+function button(text, act) {
+  const made = document.createElement("button");
+  made.type = "button";
+  made.className = "quietgo";
+  made.textContent = text;
+  made.addEventListener("click", act);
+  return made;
+}
+
+function row(item) {
+  const { id, path, value, read_at: read } = item.body.entry;
+  const line = document.createElement("li");
+  const what = document.createElement("span");
+  what.append(`${item.url.split("/")[2]} · ${words(path)}: `, Object.assign(document.createElement("b"), { textContent: figure(value) }));
+  const state = document.createElement("span");
+  state.className = "q";
+  state.textContent = `${read ? `read at ${read.slice(11, 19)}; ` : ""}${item.message ? `refused: ${item.message}` : item.who === who ? "waits for the network" : `waits for ${item.who} to sign in`}`;
+  line.append(what, state);
+  if (item.message) {
+    const acts = document.createElement("span");
+    acts.className = "acts";
+    const away = button("Let it go", () => (away.dataset.sure ? letGo(id) : Object.assign(away, { textContent: "Let it go for good" }).setAttribute("data-sure", "1")));
+    acts.append(button("Send it again", () => again(id)), away);
+    line.append(acts);
+  }
+  return line;
+}
+
+function fill() {
+  const items = [...refused(), ...outbox()];
+  const list = document.createElement("ol");
+  list.className = "held";
+  list.append(...items.map(row));
+  dialog.querySelector("[data-outbox]").replaceChildren(items.length ? list : Object.assign(document.createElement("p"), { textContent: "Nothing: all is saved." }));
+}
+
+export function openOutbox() {
+  fill();
+  dialog.showModal();
+}
+
+document.addEventListener("vadum:queue", () => dialog?.open && fill());

@@ -1,0 +1,84 @@
+// The service worker: a desk that was opened before opens without a network. Network first, always; files by their
+// versioned name. Its first line, with the version, is written by the program.
+const PAGES = "vadum-pages";
+const FILES = `vadum-files-${VERSION}`;
+const AWAY = "/away";
+const PATIENCE_MS = 4000;
+const MOST = 24; // pages and parts together: a dozen desks
+const DESK = /^\/runs\/[^/]+(\/parts)?$/;
+
+self.addEventListener("install", (event) => {
+  self.skipWaiting();
+  event.waitUntil(caches.open(FILES).then((box) => box.addAll(SHELL)));
+});
+
+self.addEventListener("activate", (event) => {
+  const old = (name) => name.startsWith("vadum-files-") && name !== FILES;
+  event.waitUntil(
+    caches
+      .keys()
+      .then((names) => Promise.all(names.filter(old).map((name) => caches.delete(name))))
+      .then(() => self.clients.claim()),
+  );
+});
+
+async function put(request, answer) {
+  const box = await caches.open(PAGES);
+  await box.delete(request, { ignoreSearch: true });
+  await box.put(request, answer);
+  const keys = await box.keys();
+  await Promise.all(keys.slice(0, Math.max(0, keys.length - MOST)).map((key) => box.delete(key)));
+}
+
+// A kept page says so, because its time of making is no time of day any more.
+async function marked(answer) {
+  const text = await answer.text();
+  return new Response(text.replace("<html", "<html data-kept"), { headers: answer.headers });
+}
+
+async function kept(request) {
+  const path = new URL(request.url).pathname;
+  const found = DESK.test(path) ? await caches.match(path, { cacheName: PAGES }) : null;
+  if (found) return request.mode === "navigate" ? marked(found) : found;
+  if (request.mode !== "navigate") return Response.error();
+  const away = await caches.match(AWAY);
+  return away ? marked(away) : Response.error();
+}
+
+async function networkFirst(event) {
+  const { request } = event;
+  const path = new URL(request.url).pathname;
+  const asked = fetch(request).then((answer) => {
+    if (answer.ok && answer.type === "basic" && DESK.test(path) && !new URL(request.url).search) event.waitUntil(put(path, answer.clone()));
+    return answer;
+  });
+  const slow = new Promise((done) => setTimeout(done, PATIENCE_MS, null));
+  // A line that hangs is no better than none, where there is a copy; without one it is waited for.
+  const first = await Promise.race([asked.catch(() => null), slow]);
+  if (first) return first;
+  const copy = await kept(request);
+  if (copy && copy.type !== "error" && DESK.test(path)) return copy;
+  return asked.catch(() => copy);
+}
+
+async function filesFirst(request) {
+  const found = await caches.match(request, { cacheName: FILES });
+  if (found) return found;
+  const answer = await fetch(request);
+  if (answer.ok && new URL(request.url).pathname.startsWith(`/static/${VERSION}/`)) {
+    const copy = answer.clone();
+    caches.open(FILES).then((box) => box.put(request, copy)).catch(() => {});
+  }
+  return answer;
+}
+
+self.addEventListener("fetch", (event) => {
+  const { request } = event;
+  const { pathname, origin } = new URL(request.url);
+  if (origin !== location.origin) return;
+  if (request.method === "POST" && pathname === "/signout") event.waitUntil(caches.delete(PAGES));
+  if (request.method !== "GET") return;
+  if (pathname.startsWith("/static/")) event.respondWith(filesFirst(request));
+  else if (request.mode === "navigate" && !/^\/(enter|signin)/.test(pathname)) event.respondWith(networkFirst(event));
+  else if (DESK.test(pathname)) event.respondWith(networkFirst(event));
+});

@@ -1,0 +1,154 @@
+"""Without a network: a desk opens again, goes on, and what was typed arrives once, in order, by its own time."""
+
+import pytest
+from playwright.sync_api import expect
+
+from tests.browser.test_a_day import ready
+from tests.browser.test_call_desk import called, read, seated
+from tests.web.test_listening_and_practice import until
+from vadum.tape import runs
+from vadum.tape.tables import Person
+
+pytestmark = pytest.mark.browser
+
+
+def standing_by(page):
+    """The worker stands in between, and holds the desk."""
+    ready(page)
+    page.evaluate("navigator.serviceWorker.ready")
+    page.wait_for_function("caches.match(location.pathname).then(Boolean)")
+
+
+def quiet(opened):
+    """What a browser says by itself of a network that is gone."""
+    opened.said[:] = [line for line in opened.said if "DISCONNECTED" not in line and "ERR_FAILED" not in line]
+
+
+def test_a_phone_that_closed_the_page_without_a_network_goes_on_where_it_was(live, opened):
+    code = seated(live)
+    page = opened(live, "IM", f"/runs/{code}", width=390, height=844)
+    standing_by(page)
+    page.locator("#call-div").fill("20")
+    page.locator("#call-div").press("Enter")
+    expect(page.locator("[data-call-rows]")).to_contain_text("0.00")
+    expect(page.locator("[data-call-rows] .wait")).to_have_count(0)
+    page.context.set_offline(True)
+    for divisions in ("31", "44"):
+        page.locator("#call-div").fill(divisions)
+        page.locator("#call-div").press("Enter")
+    expect(page.locator(".saved")).to_have_text("2 waiting to be sent")
+    page.close()
+
+    page = page.context.new_page()
+    page.goto(f"{live.address}/runs/{code}")
+    ready(page)
+    assert called(page) == "0.75"
+    expect(page.locator("[data-call-rows]")).to_contain_text("44")
+    expect(page.locator("[data-call-rows]")).to_contain_text("20"), "what was read after the page was made stands too"
+    page.locator("#call-div").fill("58")
+    page.locator("#call-div").press("Enter")
+    expect(page.locator(".saved")).to_have_text("3 waiting to be sent")
+    page.get_by_text("3 waiting to be sent").click()
+    expect(page.locator("#outbox li")).to_have_count(3)
+    expect(page.locator("#outbox")).to_contain_text("readings 3, ring div: 44")
+    page.keyboard.press("Escape")
+    page.context.set_offline(False)
+    expect(page.locator(".saved")).to_have_text("all saved", timeout=20_000)
+    assert until(lambda: len(read(live, code).folded.record.readings) == 4)
+    its = read(live, code)
+    assert [r.ring_div for r in its.folded.record.readings] == [20, 31, 44, 58]
+    assert not its.folded.collisions
+    quiet(opened)
+
+
+def test_a_page_that_was_never_opened_says_which_can_be_and_signing_out_forgets_them(live, opened):
+    code = seated(live)
+    page = opened(live, "IM", f"/runs/{code}")
+    standing_by(page)
+    page.context.set_offline(True)
+    page.goto(f"{live.address}/bench")
+    expect(page.locator("h1")).to_have_text("No network")
+    page.get_by_role("link", name=code).click()
+    ready(page)
+    expect(page.locator("h1")).to_contain_text(code)
+    page.context.set_offline(False)
+    page.goto(f"{live.address}/bench")
+    page.locator("details.who summary").click()
+    page.get_by_role("button", name="Sign out").click()
+    page.wait_for_url("**/signin")
+    page.wait_for_function(f"caches.match('/runs/{code}').then((kept) => !kept)")
+    quiet(opened)
+
+
+def test_a_kept_page_shows_the_time_of_day_and_not_its_own(live, opened):
+    code = seated(live)
+    page = opened(live, "IM", f"/runs/{code}")
+    standing_by(page)
+    served = page.evaluate("document.body.dataset.now")
+    page.context.set_offline(True)
+    page.reload()
+    ready(page)
+    assert page.evaluate("document.documentElement.hasAttribute('data-kept')")
+    assert page.evaluate("document.body.dataset.now") == served
+    offset = page.evaluate("Number(localStorage.getItem('vadum-clock'))")
+    assert abs(offset - (int(served) - page.evaluate("Date.now()"))) < 60_000, (
+        "the server's clock was learnt, not the page's age"
+    )
+    quiet(opened)
+
+
+def test_a_reading_in_flight_when_the_page_dies_is_not_lost(live, opened):
+    code = seated(live)
+    page = opened(live, "IM", f"/runs/{code}")
+    ready(page)
+    page.route("**/entries", lambda route: None)  # the line hangs: neither an answer nor a refusal
+    page.locator("#call-div").fill("20")
+    page.locator("#call-div").press("Enter")
+    expect(page.locator("[data-call-mm]")).to_have_text("0.25")
+    expect(page.locator(".saved")).to_have_text("all saved"), "a reading on its way is no cause for alarm"
+    page.close()
+    assert not read(live, code).folded.record.readings
+    page = page.context.new_page()
+    page.goto(f"{live.address}/bench")
+    assert until(lambda: len(read(live, code).folded.record.readings) == 1)
+    assert read(live, code).folded.record.readings[0].ring_div == 20
+
+
+def test_a_refused_reading_is_shown_sent_again_or_let_go(live, opened):
+    page = opened(live, "IM", "/runs/WC-02")
+    ready(page)
+    refused = [
+        {"url": "/runs/WC-02/entries", "who": "IM", "message": "it is signed", "body": {"entry": {"id": f"{i:08d}-0000-4000-8000-000000000000", "path": "remarks", "value": words}, "insist": True}}
+        for i, words in enumerate(("kept in the rain", "a mistake"))
+    ]  # fmt: skip
+    page.evaluate("list => localStorage.setItem('vadum-refused', JSON.stringify(list))", refused)
+    page.reload()
+    ready(page)
+    page.get_by_text("2 refused, kept here").click()
+    expect(page.locator("#outbox")).to_contain_text("refused: it is signed")
+    page.get_by_role("button", name="Send it again").first.click()
+    expect(page.locator("#outbox li")).to_have_count(1)
+    page.get_by_role("button", name="Let it go").click()
+    page.get_by_role("button", name="Let it go for good").click()
+    expect(page.locator("#outbox")).to_contain_text("Nothing: all is saved.")
+    assert until(lambda: read(live, "WC-02").folded.record.remarks == "kept in the rain")
+
+
+def test_another_persons_readings_wait_and_hold_up_nobody(live, opened):
+    page = opened(live, "IM", "/runs/WC-02")
+    ready(page)
+    theirs = [{"url": "/runs/WC-02/entries", "who": "TO", "body": {"entry": {"id": "00000009-0000-4000-8000-000000000000", "path": "remarks", "value": "by Tomas"}, "insist": True}}]  # fmt: skip
+    page.evaluate("list => localStorage.setItem('vadum-waiting', JSON.stringify(list))", theirs)
+    page.reload()
+    ready(page)
+    expect(page.locator(".saved")).to_have_text("1 of others wait here")
+    code = seated(live)
+    page.goto(f"{live.address}/runs/{code}")
+    ready(page)
+    page.locator("#call-div").fill("20")
+    page.locator("#call-div").press("Enter")
+    assert until(lambda: len(read(live, code).folded.record.readings) == 1)
+    with live.database.reading() as session:
+        assert session.get(Person, live.ids["TO"])
+        wc = runs.find(session, "WC-02")
+        assert "by Tomas" not in [e.value for e in runs.read_tape(session, wc.id)]
