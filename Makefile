@@ -2,6 +2,7 @@
 PYTHON ?= python3
 BIN := .venv/bin
 INSTALL = $(BIN)/uv pip install -q --compile-bytecode -p $(BIN)/python
+JOBS ?= 3
 CHROMIUM ?= $(shell command -v chromium || command -v chromium-browser || echo /usr/bin/chromium)
 
 .PHONY: help setup demo serve test quick check fix bench shots docs assets lock method size
@@ -36,7 +37,7 @@ chromium:
 	  $$SUDO apt-get update -qq && $$SUDO apt-get install -y -qq --no-install-recommends chromium >/dev/null; }
 
 test: $(BIN)/.dev chromium  ## every test: core, tape, API and the real interface in headless Chromium
-	CHROMIUM=$(CHROMIUM) $(BIN)/python -m pytest
+	CHROMIUM=$(CHROMIUM) $(BIN)/python -m pytest -n $(JOBS) --dist worksteal
 
 quick: $(BIN)/.dev  ## the core's tests, in seconds
 	$(BIN)/python -m pytest tests/soil src/vadum/soil

@@ -6,6 +6,7 @@ import time
 import pytest
 from playwright.sync_api import Page, expect
 
+from tests.browser.conftest import network_gone
 from vadum.demo.job import drops_at
 
 pytestmark = pytest.mark.browser
@@ -236,7 +237,7 @@ def test_readings_without_a_network_wait_in_order_and_arrive_once(live, opened):
 
         entries = runs.read_tape(session, runs.find(session, "LL-03").id)
     assert [(e.path, e.value) for e in entries[-2:]] == [("trials[3].mass_dish_g", "236.4"), ("trials[3].blows", "32")]
-    opened.said[:] = [line for line in opened.said if "ERR_INTERNET_DISCONNECTED" not in line]
+    network_gone(opened)
 
 
 def test_steps_open_skip_with_a_reason_and_cautions_are_ticked_once(live, opened):

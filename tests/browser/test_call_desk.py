@@ -6,6 +6,7 @@ import uuid
 import pytest
 from playwright.sync_api import expect
 
+from tests.browser.conftest import network_gone
 from tests.browser.test_a_day import ready
 from tests.web.test_listening_and_practice import READY, frame, until
 from vadum.tape import runs
@@ -160,8 +161,7 @@ def test_calls_go_on_without_a_network_and_arrive_once_in_order(live, opened):
     assert rows[4].missed == "missed"
     assert not read(live, code).folded.collisions
     expect(page.locator("[data-call-mm]")).to_have_text("1.25")
-    assert all("DISCONNECTED" in line for line in opened.said), opened.said
-    opened.said.clear()
+    network_gone(opened)
 
 
 def test_the_zero_is_dragged_with_a_reason_and_both_stay(live, opened):
@@ -250,3 +250,25 @@ def test_practice_from_its_place_to_the_soil(live, opened):
     page.wait_for_url(f"**/practice/{code}")
     expect(page.locator("h1")).to_contain_text("the soil")
     expect(page.get_by_text("not reached").first).to_be_visible()
+
+
+def test_the_zero_is_dragged_with_a_finger_too(live, opened):
+    page = opened(live, "IM", "/runs/FB-02", width=390, height=844)
+    ready(page)
+    mark = page.locator("#drawn .mark-symbol path").last
+    mark.scroll_into_view_if_needed()
+    box = mark.bounding_box()
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    hand = page.context.new_cdp_session(page)
+
+    def touch(kind, points):
+        hand.send("Input.dispatchTouchEvent", {"type": kind, "touchPoints": [{"x": a, "y": b} for a, b in points]})
+
+    touch("touchStart", [(x, y)])
+    for step in range(1, 7):
+        touch("touchMove", [(x + 4 * step, y + step)])
+    touch("touchEnd", [])
+    expect(page.locator("#zero")).to_be_visible()
+    assert float(page.locator("#zero-mm").input_value()) > 0.3
+    page.keyboard.press("Escape")
+    expect(page.locator("#zero")).to_be_hidden()

@@ -3,6 +3,7 @@
 import pytest
 from playwright.sync_api import expect
 
+from tests.browser.conftest import network_gone
 from tests.browser.test_a_day import ready
 from tests.browser.test_call_desk import called, read, seated
 from tests.web.test_listening_and_practice import until
@@ -19,9 +20,10 @@ def standing_by(page):
     page.wait_for_function("caches.match(location.pathname).then(Boolean)")
 
 
-def quiet(opened):
-    """What a browser says by itself of a network that is gone."""
-    opened.said[:] = [line for line in opened.said if "DISCONNECTED" not in line and "ERR_FAILED" not in line]
+def waiting_here(number, who, words):
+    """A remark on WC-02 as a device keeps it."""
+    entry = {"id": f"{number:08d}-0000-4000-8000-000000000000", "path": "remarks", "value": words}
+    return {"url": "/runs/WC-02/entries", "who": who, "body": {"entry": entry, "insist": True}}
 
 
 def test_a_phone_that_closed_the_page_without_a_network_goes_on_where_it_was(live, opened):
@@ -58,7 +60,7 @@ def test_a_phone_that_closed_the_page_without_a_network_goes_on_where_it_was(liv
     its = read(live, code)
     assert [r.ring_div for r in its.folded.record.readings] == [20, 31, 44, 58]
     assert not its.folded.collisions
-    quiet(opened)
+    network_gone(opened)
 
 
 def test_a_page_that_was_never_opened_says_which_can_be_and_signing_out_forgets_them(live, opened):
@@ -77,7 +79,7 @@ def test_a_page_that_was_never_opened_says_which_can_be_and_signing_out_forgets_
     page.get_by_role("button", name="Sign out").click()
     page.wait_for_url("**/signin")
     page.wait_for_function(f"caches.match('/runs/{code}').then((kept) => !kept)")
-    quiet(opened)
+    network_gone(opened)
 
 
 def test_a_kept_page_shows_the_time_of_day_and_not_its_own(live, opened):
@@ -94,7 +96,7 @@ def test_a_kept_page_shows_the_time_of_day_and_not_its_own(live, opened):
     assert abs(offset - (int(served) - page.evaluate("Date.now()"))) < 60_000, (
         "the server's clock was learnt, not the page's age"
     )
-    quiet(opened)
+    network_gone(opened)
 
 
 def test_a_reading_in_flight_when_the_page_dies_is_not_lost(live, opened):
@@ -118,9 +120,9 @@ def test_a_refused_reading_is_shown_sent_again_or_let_go(live, opened):
     page = opened(live, "IM", "/runs/WC-02")
     ready(page)
     refused = [
-        {"url": "/runs/WC-02/entries", "who": "IM", "message": "it is signed", "body": {"entry": {"id": f"{i:08d}-0000-4000-8000-000000000000", "path": "remarks", "value": words}, "insist": True}}
+        {**waiting_here(i, "IM", words), "message": "it is signed"}
         for i, words in enumerate(("kept in the rain", "a mistake"))
-    ]  # fmt: skip
+    ]
     page.evaluate("list => localStorage.setItem('vadum-refused', JSON.stringify(list))", refused)
     page.reload()
     ready(page)
@@ -137,7 +139,7 @@ def test_a_refused_reading_is_shown_sent_again_or_let_go(live, opened):
 def test_another_persons_readings_wait_and_hold_up_nobody(live, opened):
     page = opened(live, "IM", "/runs/WC-02")
     ready(page)
-    theirs = [{"url": "/runs/WC-02/entries", "who": "TO", "body": {"entry": {"id": "00000009-0000-4000-8000-000000000000", "path": "remarks", "value": "by Tomas"}, "insist": True}}]  # fmt: skip
+    theirs = [waiting_here(9, "TO", "by Tomas")]
     page.evaluate("list => localStorage.setItem('vadum-waiting', JSON.stringify(list))", theirs)
     page.reload()
     ready(page)

@@ -11,7 +11,16 @@ import pytest
 import serial
 
 from vadum.instruments.profile import LineError, framed, profile, profiles, read_profile
-from vadum.instruments.simulated import TROUBLES, Frame, Simulator, end_simulated, setting, simulated_address
+from vadum.instruments.simulated import (
+    TROUBLES,
+    Balance,
+    Frame,
+    Level,
+    Simulator,
+    end_simulated,
+    setting,
+    simulated_address,
+)
 from vadum.instruments.station import Stations
 from vadum.instruments.transport import Link, available
 from vadum.soil.bearing.calling import Sample
@@ -181,6 +190,37 @@ def test_balance_and_level_speak_the_same_lines(kind):
     simulator.close()
     values = [next(iter(h.values.values())) for h in heard]
     assert values[-1] == pytest.approx(168.92, abs=0.05) if kind == "balance" else values[-1] < values[0]
+
+
+def levels(seconds, **given):
+    its = setting(
+        {"kind": "level", "noise": "0", "at_mm": "5", "sorptivity_mm_min05": "4", "fall_mm_min": "1", **given}
+    )
+    body, seen = Level(its, random.Random(1)), []
+    for _ in range(seconds):
+        body.advance(1.0)
+        seen.append(float(body.figures().partition("=")[2]))
+    return seen
+
+
+def test_a_level_sinks_as_its_soil_drinks_and_has_its_own_troubles():
+    quiet = levels(540)
+    assert quiet[-1] == pytest.approx(300 - (4 * 3 + 1 * 9), abs=0.06), "S sqrt(t) + A t after nine minutes"
+    assert quiet[59] - quiet[119] < quiet[0] - quiet[59], "it drinks quickest at first"
+    stuck = levels(540, trouble="sticking")
+    assert stuck.count(295.0) > quiet.count(295.0) + 30
+    assert stuck[-1] == quiet[-1]
+    knocked = levels(540, trouble="datum")
+    jumps = [b - a for a, b in itertools.pairwise(knocked)]
+    assert max(jumps) == pytest.approx(6.0, abs=0.15)
+
+
+def test_a_balance_shows_a_soil_that_dries():
+    body = Balance(setting({"kind": "balance", "mass_g": "100", "water_g": "20", "noise": "0"}), random.Random(1))
+    body.advance(600)
+    assert float(body.figures().partition("=")[2]) == pytest.approx(100 + 20 / 2.71828, abs=0.01)
+    body.advance(7200)
+    assert float(body.figures().partition("=")[2]) == pytest.approx(100, abs=0.01)
 
 
 def test_another_instrument_is_another_profile_not_other_code(tmp_path, monkeypatch):

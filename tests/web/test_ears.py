@@ -194,7 +194,11 @@ def test_live_figures_carry_their_units_and_the_digits_of_their_gauge(lab, shop,
     assert shown["values"] == {"penetration": ["1.235", "mm"], "ring": ["271.4", "div"]}
     assert shown["seq"] == 7
     status = ear.status("lost", "gone")
-    assert (status["state"], status["why"], status["commands"]) == ("lost", "gone", ["back", "start", "stop"])
+    assert (status["state"], status["why"], status["commands"]) == (
+        "lost",
+        "gone",
+        ["back", "faster", "slower", "start", "stop"],
+    )
     assert status["simulated"] is False, "a socket is a socket: only the program's own are called simulated"
 
 

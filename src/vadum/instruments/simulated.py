@@ -33,7 +33,9 @@ WANDERS, WANDERS_S, STEP_OF_PACE = 0.09, 6.0, 1.08
 
 class Setting(NamedTuple):
     """What a simulated instrument is set to. `at_mm` is where a frame's trouble begins; the
-    ground is a ratio in `percent`, or its first slope in `a_kn_mm`. `hand` winds it by a hand whose pace wanders."""
+    ground is a ratio in `percent`, or its first slope in `a_kn_mm`. `hand` winds it by a hand whose pace wanders.
+    A balance carries a soil that still loses `water_g`, two thirds of it within `drying_min`. A level stands over a
+    soil that drinks `sorptivity_mm_min05 * sqrt(t) + fall_mm_min * t`; there `at_mm` is how far it has sunk."""
 
     kind: Kind = "frame"
     seed: int = 1
@@ -54,7 +56,10 @@ class Setting(NamedTuple):
     end_mm: float = 13.0
     running: bool = False
     mass_g: float = 168.92
+    water_g: float = 0.0
+    drying_min: float = 10.0
     level_mm: float = 300.0
+    sorptivity_mm_min05: float = 4.0
     fall_mm_min: float = 1.2
 
 
@@ -99,6 +104,11 @@ class Frame:
             self.ground = self.ground._replace(a_kn_mm=its.a_kn_mm)
         self.ring = Ring((), its.factor_n_div, None)
 
+    @property
+    def troubled(self) -> bool:
+        """Whether the moment of its trouble has come."""
+        return self.true_mm >= self.its.at_mm
+
     def advance(self, seconds: float) -> None:
         """Let instrument time pass."""
         if not self.running:
@@ -136,10 +146,15 @@ class Frame:
 
 
 class Balance:
-    """A balance whose mass settles after something was put on it."""
+    """A balance whose mass settles after something was put on it, and falls while a moist soil on it dries."""
 
     def __init__(self, its: Setting, dice: random.Random) -> None:
         self.its, self.dice, self.seconds = its, dice, 0.0
+
+    @property
+    def troubled(self) -> bool:
+        """Whether the moment of its trouble has come."""
+        return self.seconds > 1
 
     def advance(self, seconds: float) -> None:
         """Let instrument time pass."""
@@ -151,14 +166,26 @@ class Balance:
     def figures(self) -> str:
         """Mass to 0.01 g."""
         swing = 4 * math.exp(-self.seconds / 0.8) * math.cos(6 * self.seconds)
-        return f"mass={self.its.mass_g + swing + self.dice.gauss(0, self.its.noise / 100):.2f}"
+        water = self.its.water_g * math.exp(-self.seconds / (60 * self.its.drying_min))
+        return f"mass={self.its.mass_g + water + swing + self.dice.gauss(0, self.its.noise / 100):.2f}"
 
 
 class Level:
-    """A water level that sinks steadily."""
+    """A water level over a soil that drinks: quickly at first, then steadily."""
 
     def __init__(self, its: Setting, dice: random.Random) -> None:
         self.its, self.dice, self.seconds = its, dice, 0.0
+
+    @property
+    def sunk_mm(self) -> float:
+        """Water that the soil has taken, mm: `S sqrt(t) + A t`."""
+        minutes = self.seconds / 60
+        return self.its.sorptivity_mm_min05 * math.sqrt(minutes) + self.its.fall_mm_min * minutes
+
+    @property
+    def troubled(self) -> bool:
+        """Whether the moment of its trouble has come."""
+        return self.sunk_mm >= self.its.at_mm
 
     def advance(self, seconds: float) -> None:
         """Let instrument time pass."""
@@ -168,8 +195,13 @@ class Level:
         """A level sensor has none."""
 
     def figures(self) -> str:
-        """Level to 0.1 mm."""
-        return f"level={self.its.level_mm - self.its.fall_mm_min * self.seconds / 60 + self.dice.gauss(0, 0.05):.1f}"
+        """Level to 0.1 mm; a float may stick for 4 mm, a stand may be knocked 6 mm higher."""
+        its, sunk = self.its, self.sunk_mm
+        if "sticking" in its.trouble and its.at_mm <= sunk < its.at_mm + 4:
+            sunk = its.at_mm
+        if "datum" in its.trouble and self.troubled:
+            sunk -= 6.0
+        return f"level={its.level_mm - sunk + self.dice.gauss(0, its.noise / 2):.1f}"
 
 
 BODIES: dict[str, Callable[[Setting, random.Random], Frame | Balance | Level]] = {
@@ -271,8 +303,7 @@ class Simulator:
                 self._send()
 
     def _line_trouble(self) -> None:
-        reached = self.body.true_mm >= self.its.at_mm if isinstance(self.body, Frame) else self._seconds > 1
-        if self._troubled or not reached:
+        if self._troubled or not self.body.troubled:
             return
         self._troubled = True
         if "drop" in self.its.trouble:

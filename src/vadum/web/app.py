@@ -19,7 +19,20 @@ from vadum.tape.runs import NotAllowed, SlipError
 from vadum.web import listening
 from vadum.web.context import HERE, Missing, NotSignedIn, Shop, page, visitor
 from vadum.web.guard import Guard
-from vadum.web.routes import api, away, bench, dossiers, entering, ground, importing, instruments, kit, practice, rack, runs
+from vadum.web.routes import (
+    api,
+    away,
+    bench,
+    dossiers,
+    entering,
+    ground,
+    importing,
+    instruments,
+    kit,
+    practice,
+    rack,
+    runs,
+)
 from vadum.web.routes.importing import NotBroughtIn
 from vadum.web.settings import Settings
 

@@ -31,8 +31,7 @@ def drawn(seed: int, school: MouldSchool) -> tuple[float, Ground]:
     """The hidden ratio and ground of a seed."""
     dice = random.Random(seed)
     percent = dice.uniform(8, 25) if seed % 2 else dice.uniform(36, 75)
-    # Coarse calls see little of a loose start: the tangent through them would shift too far.
-    loose = dice.choice([0.0, 0.0, dice.uniform(0.3, 0.5)]) if school.reference == "force" else 0.0
+    loose = dice.choice([0.0, 0.0, dice.uniform(0.3, 0.5)])
     return percent, ground(percent, school, dice.uniform(2.2, 3.0), loose)
 
 

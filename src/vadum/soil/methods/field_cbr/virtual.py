@@ -25,7 +25,7 @@ def drawn(seed: int, school: SpotSchool) -> tuple[float, Ground]:
     """The hidden ratio and ground of a seed."""
     dice = random.Random(seed)
     percent = dice.uniform(7, 26) if seed % 2 else dice.uniform(34, 60)
-    loose = dice.choice([0.0, dice.uniform(0.3, 0.5)]) if school.reference == "force" else 0.0
+    loose = dice.choice([0.0, dice.uniform(0.3, 0.5)])
     reference = reference_kn(school.first_mm, school, school.plunger_diameter_mm)
     return percent, ground_of(percent, reference, school.first_mm, dice.uniform(2.2, 3.0), loose)
 

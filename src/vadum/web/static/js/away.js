@@ -1,4 +1,4 @@
-// Without a network: the desks that were opened on this device before, and a look every few seconds whether it is back.
+// Without a network: the desks that were opened on this device before, and the page itself once the program answers again.
 import { keptDesks } from "./kept.js";
 
 const list = document.querySelector("[data-kept-desks]");
@@ -9,4 +9,8 @@ keptDesks().then((paths) => {
   }
   document.querySelector("[data-none-kept]").hidden = paths.length > 0;
 });
-addEventListener("online", () => location.reload());
+// "online" is said of any network; only an answer of the program's own brings the page back.
+addEventListener("online", async () => {
+  const answer = await fetch(location.href, { method: "HEAD" }).catch(() => null);
+  if (answer) location.reload();
+});

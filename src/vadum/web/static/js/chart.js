@@ -21,18 +21,38 @@ export async function draw(onPick) {
 }
 
 let dragging = null;
+const THUMB_PX = 24;
+const drawsZeros = () => {
+  try {
+    return Boolean(view.data("zeros"));
+  } catch {
+    return false; // a picture without judgements to draw
+  }
+};
 // A mark that carries the path of a judgement can be dragged along the axis; what was drawn is told when it is let go.
 export function drags(onDrop) {
   const place = document.getElementById("drawn");
-  const along = (event) => {
+  const inside = (event) => {
     const box = place.querySelector("svg").getBoundingClientRect();
-    return Math.max(0, view.scale("x").invert(event.clientX - box.left - view.origin()[0]));
+    return [event.clientX - box.left - view.origin()[0], event.clientY - box.top - view.origin()[1]];
+  };
+  const along = (event) => Math.max(0, view.scale("x").invert(inside(event)[0]));
+  const rows = () => (drawsZeros() ? view.data("zeros").filter((row) => row.path) : []);
+  // The mark is smaller than a thumb: a finger beside it means it too.
+  const meant = (event) => {
+    const [x, y] = inside(event);
+    const away = (row) => Math.hypot(view.scale("x")(row.penetration_mm) - x, view.scale("y")(row.force_kn) - y);
+    const [nearest] = rows().sort((a, b) => away(a) - away(b));
+    return nearest && away(nearest) <= THUMB_PX ? nearest : null;
   };
   view.addEventListener("pointerdown", (event, item) => {
-    if (!item?.datum?.path) return;
+    const datum = item?.datum?.path ? item.datum : event.pointerType === "touch" ? meant(event) : null;
+    if (!datum) return;
     event.preventDefault();
-    dragging = { datum: item.datum, rows: view.data("zeros") };
+    dragging = { datum, rows: view.data("zeros") };
   });
+  // While a mark is drawn the page does not scroll away under the finger.
+  place.addEventListener("touchmove", (event) => dragging && event.preventDefault(), { passive: false });
   addEventListener("pointermove", (event) => {
     if (!dragging) return;
     const value = along(event);
@@ -44,6 +64,13 @@ export function drags(onDrop) {
     const done = dragging;
     dragging = null;
     if (done && done.value !== undefined) onDrop({ path: done.datum.path, value: done.value });
+  });
+  // A finger that the browser took for scrolling has drawn nothing: the mark goes back, the picture lives on.
+  addEventListener("pointercancel", () => {
+    if (!dragging) return;
+    view.data("zeros", dragging.rows);
+    dragging = null;
+    view.runAsync();
   });
 }
 
