@@ -24,10 +24,35 @@ AT = datetime.fromisoformat("2026-05-12T10:21:18+02:00")
 
 
 class Served:
-    """A running application: its address, its database, its clock, its people."""
+    """A running application: its address, its database, its clock, its people. It can go away and come back."""
 
-    def __init__(self, address: str, database: Database, clock: Clock, ids: dict[str, int]) -> None:
-        self.address, self.database, self.clock, self.ids = address, database, clock, ids
+    def __init__(self, url: str, database: Database, clock: Clock, ids: dict[str, int]) -> None:
+        self.url, self.database, self.clock, self.ids = url, database, clock, ids
+        self._port = 0
+        self.come()
+
+    @property
+    def address(self) -> str:
+        """Where it answers."""
+        return f"http://127.0.0.1:{self._port}"
+
+    def come(self) -> None:
+        """Start to answer: at first on a port of its own, later on the same again."""
+        # The socket is bound here and handed over: two test processes can never be given the same port.
+        self._door = socket.create_server(("127.0.0.1", self._port))
+        self._port = self._door.getsockname()[1]
+        app = create_app(Settings(database_url=self.url, clock=self.clock, demo=True))
+        self._server = uvicorn.Server(uvicorn.Config(app, log_level="warning", timeout_graceful_shutdown=1))
+        self._thread = threading.Thread(target=self._server.run, kwargs={"sockets": [self._door]}, daemon=True)
+        self._thread.start()
+        while not self._server.started:
+            time.sleep(0.02)
+
+    def go(self) -> None:
+        """Stop answering: who asks now finds nobody."""
+        self._server.should_exit = True
+        self._thread.join(10)
+        self._door.close()
 
     def link(self, initials: str) -> str:
         """A fresh one-time link."""
@@ -70,20 +95,9 @@ def served(folder: Path, clock: Clock | None = None) -> Iterator[Served]:
         database = Database(url)
         database.migrate()
         ids = build(database, clock.now())
-    # The socket is bound here and handed over: two test processes can never be given the same port.
-    door = socket.create_server(("127.0.0.1", 0))
-    config = uvicorn.Config(
-        create_app(Settings(database_url=url, clock=clock, demo=True)), log_level="warning", timeout_graceful_shutdown=1
-    )
-    server = uvicorn.Server(config)
-    thread = threading.Thread(target=server.run, kwargs={"sockets": [door]}, daemon=True)
-    thread.start()
-    while not server.started:
-        time.sleep(0.02)
+    running = Served(url, database, clock, ids)
     try:
-        yield Served(f"http://127.0.0.1:{door.getsockname()[1]}", database, clock, ids)
+        yield running
     finally:
-        server.should_exit = True
-        thread.join(10)
-        door.close()
+        running.go()
         database.close()

@@ -11,6 +11,6 @@ keptDesks().then((paths) => {
 });
 // "online" is said of any network; only an answer of the program's own brings the page back.
 addEventListener("online", async () => {
-  const answer = await fetch(location.href, { method: "HEAD" }).catch(() => null);
+  const answer = await fetch("/worker.js", { cache: "no-store" }).catch(() => null);
   if (answer) location.reload();
 });
