@@ -272,3 +272,24 @@ def test_the_zero_is_dragged_with_a_finger_too(live, opened):
     assert float(page.locator("#zero-mm").input_value()) > 0.3
     page.keyboard.press("Escape")
     expect(page.locator("#zero")).to_be_hidden()
+
+
+def test_a_ring_that_comes_to_its_limit_is_said_beside_the_call(live, opened):
+    code = seated(live)  # its ring R3 reads up to 2200 divisions
+    page = opened(live, "IM", f"/runs/{code}")
+    ready(page)
+    alarm = page.locator("[data-call-alarm]")
+    for divisions in ("20", "700"):
+        page.keyboard.type(divisions)
+        page.keyboard.press("Enter")
+    expect(page.locator("[data-call-rows] .wait")).to_have_count(0)
+    expect(alarm).to_be_hidden()
+    page.keyboard.type("1600")
+    page.keyboard.press("Enter")
+    expect(alarm).to_contain_text("The ring comes to its 2200 divisions at about 0.67 mm: stop.")
+    page.keyboard.press("ArrowUp")
+    page.keyboard.type("1100")  # it was a slip: corrected, and the alarm is gone
+    page.keyboard.press("Enter")
+    expect(alarm).to_be_hidden()
+    page.get_by_role("button", name="sunlight").click()
+    expect(page.locator("html")).to_have_class("sun")

@@ -189,12 +189,13 @@ def test_the_pace_is_of_the_last_strokes_and_the_next_call_has_its_time():
     dice = random.Random(1)
     ground = ground_of(40, 13.2, 2.5, 2.6, 0.0)
     rows = called_rows(ground, IN_PLACE, 10.0, 0.0, NOON, dice, upto=9)
-    (end,) = spot([r.model_dump() for r in rows]).ends()
+    record = spot([r.model_dump() for r in rows])
+    (end,) = record.ends()
     assert pace(end, IN_PLACE).word == "right"
     assert next_call(end, IN_PLACE) == (9, 2.25)
-    advice = call_advice(end, IN_PLACE, NOON + timedelta(seconds=123))
+    advice = call_advice(record, end, IN_PLACE, NOON + timedelta(seconds=123))
     assert advice.due[0].at == rows[-1].read_at + timedelta(seconds=15)
-    later = call_advice(end, IN_PLACE, NOON + timedelta(minutes=20))
+    later = call_advice(record, end, IN_PLACE, NOON + timedelta(minutes=20))
     assert later.due[0].at is None, "a push that stands still is no reading that falls due"
     hurried = called_rows(ground, IN_PLACE, 10.0, 0.0, NOON, dice, pace=1.6, upto=9)
     (end,) = spot([r.model_dump() for r in hurried]).ends()
@@ -244,3 +245,38 @@ def test_a_load_cell_needs_no_ring():
     more = {"axle_kn": 38, "springs": "raised clear", "stands": "bear", "surcharge_kg": 4, "readings": rows[:3]}
     part = SPOT.Record.model_validate({**data, **more})
     assert SPOT.judge(part, IN_PLACE, NOON).advice.wants == ("readings[3].force_kn",)
+
+
+def said(rows, **more):
+    """What the call desk says at once after these ring readings."""
+    record = spot([{"ring_div": d} for d in rows], springs="raised clear", stands="bear", surcharge_kg=4, **more)
+    ready = {"expected_percent": 30, "axle_kn": 38, "seating_n": 50, "seated_div": 0}
+    record = record.model_copy(update={k: v for k, v in ready.items() if k not in more})
+    return SPOT.judge(record, IN_PLACE, NOON).advice.alarm
+
+
+@pytest.mark.parametrize(
+    ("rows", "more", "words"),
+    [
+        ([0, 100, 190], {}, ""),
+        ([0, 100, 190], {"ring_most_div": 280.0}, ""),
+        ([0, 100, 190], {"ring_most_div": 270.0}, "The ring comes to its 270 divisions at about 0.72 mm: stop."),
+        ([0, 100, 275], {"ring_most_div": 270.0}, "Stop: the ring is at 275, beyond its calibration of 270 divisions."),
+        ([0, 100, 190], {"gauge_travel_mm": 0.7}, "The gauge's travel of 0.7 mm ends before the next call: stop."),
+        ([0, 100, 190, 150], {}, "The force fell by 0.4 kN: a slip, a crack, a stone, or the reaction lifts."),
+        ([0, 100, 190, 189], {}, ""),
+        ([0, 100, 190], {"axle_kn": 2.4}, "1.9 of the axle's 1.92 kN: it is about to lift. Watch the stands."),
+        ([0, 100, 190, *[191] * 5], {"axle_kn": 2.4}, "Stop: the force stands at 1.91 kN, the vehicle lifts."),
+        ([0, 100, 190, *[191] * 5], {}, ""),
+    ],
+)
+def test_what_cannot_wait_for_the_end_of_a_push_is_said_at_once(rows, more, words):
+    assert said(rows, **more) == words
+
+
+def test_a_vehicle_that_moves_is_told_while_the_force_stands():
+    rows = [{"ring_div": d} for d in (0, 100, 190, *[191] * 5)]
+    rows[-1]["vehicle_mm"] = 1.2
+    record = spot(rows, springs="raised clear", stands="bear", surcharge_kg=4, vehicle_zero_mm=0.0, axle_kn=38.0)
+    record = record.model_copy(update={"expected_percent": 30.0, "seating_n": 50.0, "seated_div": 0.0})
+    assert "the vehicle lifts" in SPOT.judge(record, IN_PLACE, NOON).advice.alarm

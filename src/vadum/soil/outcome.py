@@ -102,7 +102,10 @@ class Due(Frozen):
 
 
 class Advice(Frozen):
-    """What now: one headline, the amount it turns on, the fields to fill next, and what falls due."""
+    """What now: one headline, the amount it turns on, the fields to fill next, and what falls due.
+
+    `alarm` is what must be said at once while hands and eyes are busy.
+    """
 
     headline: str
     detail: str = ""
@@ -111,6 +114,7 @@ class Advice(Frozen):
     wants: tuple[str, ...] = ()
     due: tuple[Due, ...] = ()
     finished: bool = False
+    alarm: str = ""
 
 
 Table = tuple[dict[str, Cell], ...]

@@ -3,6 +3,7 @@
 from datetime import datetime, timedelta
 from typing import Literal, NamedTuple
 
+from vadum.soil.bearing.alarms import alarm
 from vadum.soil.bearing.curve import seating_n
 from vadum.soil.bearing.ends import penetration_of
 from vadum.soil.bearing.record import BearingRecord, CalledRow, End
@@ -115,7 +116,7 @@ def seating_words(record: BearingRecord, school: BearingSchool) -> tuple[str, st
         return f"{newtons:g} N", "below the ring's table"
 
 
-def call_advice(end: End, school: BearingSchool, now: datetime) -> Advice | None:
+def call_advice(record: BearingRecord, end: End, school: BearingSchool, now: datetime) -> Advice | None:
     """What now while the plunger goes in; None when this push is over."""
     call = next_call(end, school)
     if call is None:
@@ -145,6 +146,7 @@ def call_advice(end: End, school: BearingSchool, now: datetime) -> Advice | None
         amount_note=f"{call.row + 1} of {len(school.called_mm)}",
         wants=(path,),
         due=(due,),
+        alarm=alarm(record, end, school),
     )
 
 

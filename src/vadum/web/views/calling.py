@@ -99,6 +99,7 @@ def calling(read: Read) -> dict[str, Any]:
             "pace": None if rate is None else guide(rate),
             "rate": f"{school.rate_mm_min:g}",
             "lastMs": int(last.timestamp() * 1000) if last else 0,
+            "alarm": advice.alarm,
             "stop": f"{end.prefix}stopped",
             "stops": list(STOPS),
             "notes": list(NOTES),

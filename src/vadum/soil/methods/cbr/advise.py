@@ -169,7 +169,7 @@ def _seat(record: Record, school: MouldSchool, end: End, first: bool) -> Advice 
 
 def _push(record: Record, school: MouldSchool, now: datetime) -> Advice | None:
     top = record.ends()[0]
-    advice = _seat(record, school, top, True) or call_advice(top, school, now)
+    advice = _seat(record, school, top, True) or call_advice(record, top, school, now)
     if advice is not None or not school.both_ends:
         return advice
     ends = record.ends()
@@ -184,7 +184,7 @@ def _push(record: Record, school: MouldSchool, now: datetime) -> Advice | None:
         stopped=None,
     )
     bottom = ends[1] if len(ends) > 1 else empty
-    return _seat(record, school, bottom, False) or call_advice(bottom, school, now)
+    return _seat(record, school, bottom, False) or call_advice(record, bottom, school, now)
 
 
 def _after(record: Record, school: MouldSchool) -> Advice | None:

@@ -4,7 +4,8 @@ from datetime import datetime
 
 from vadum.soil.asking import ask, done, fault, still_open
 from vadum.soil.bearing.calling import call_advice, seating_words
-from vadum.soil.methods.field_cbr.reaction import plan
+from vadum.soil.bearing.ends import found_of
+from vadum.soil.methods.field_cbr.reaction import lifting, plan
 from vadum.soil.methods.field_cbr.record import Record
 from vadum.soil.methods.field_cbr.schools import SpotSchool
 from vadum.soil.outcome import Advice, Outcome
@@ -97,7 +98,11 @@ def _strip(record: Record) -> Advice | None:
 def advise(record: Record, school: SpotSchool, outcome: Outcome, now: datetime) -> Advice:
     """The one next action."""
     (spot,) = record.ends()
-    working = _yard(record, school) or _set_up(record, school) or call_advice(spot, school, now) or _strip(record)
+    calling = call_advice(record, spot, school, now)
+    lifts = lifting(record, found_of(record, spot, school), school)
+    if calling and lifts:
+        calling = calling.model_copy(update={"alarm": lifts})
+    working = _yard(record, school) or _set_up(record, school) or calling or _strip(record)
     if working:
         return working
     tins = [

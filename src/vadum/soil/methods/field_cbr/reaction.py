@@ -6,6 +6,7 @@ from vadum.soil.bearing.curve import lifts_at_percent, reaction_kn
 from vadum.soil.bearing.ends import Found
 from vadum.soil.methods.field_cbr.record import Record
 from vadum.soil.methods.field_cbr.schools import SpotSchool
+from vadum.soil.numerics import plain
 from vadum.soil.readings import known
 
 WANTED_MM = 5.0
@@ -29,6 +30,19 @@ def plan(record: Record, school: SpotSchool) -> Plan:
     gives = axle * (1 - school.reaction_margin_percent / 100) if good and axle is not None else None
     lifts = lifts_at_percent(axle, school.reaction_margin_percent, to) if good and axle is not None else None
     return Plan(to, wants, gives, lifts)
+
+
+def lifting(record: Record, found: Found, school: SpotSchool) -> str:
+    """What is said while the plunger goes in: the vehicle lifts, or is about to; empty while it holds."""
+    flat, its = plateau(record, found, school), plan(record, school)
+    moved = flat.vehicle_mm if flat is not None and flat.vehicle_mm is not None else 0.0
+    last = found.points[-1].force_kn if found.points else 0.0
+    near = its.gives_kn is not None and last >= (1 - school.near_reaction_percent / 100) * its.gives_kn
+    if flat is not None and (near or moved > school.most_vehicle_mm):
+        return f"Stop: the force stands at {plain(flat.force_kn, 3)} kN, the vehicle lifts."
+    if near and its.gives_kn is not None:
+        return f"{plain(last, 3)} of the axle's {plain(its.gives_kn, 3)} kN: it is about to lift. Watch the stands."
+    return ""
 
 
 class Plateau(NamedTuple):

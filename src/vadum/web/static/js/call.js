@@ -16,6 +16,7 @@ let at = 0; // the row that is called
 let back = null; // the row that is being corrected
 let lastStroke = 0;
 let sounded = -1;
+let alarmed = "";
 
 const slip = (text) => (document.getElementById("call-slip").textContent = text);
 
@@ -73,9 +74,22 @@ function draw() {
   pick("count").textContent = `${push.words}, ${Math.min(at + 1, push.called.length)} of ${push.called.length}`;
   pick("label").textContent = back !== null ? `${push.reads}: was ${shown(back).div || "empty"}; now calling ${push.called[Math.min(at, push.called.length - 1)]} mm` : push.reads;
   pick("miss").hidden = back !== null;
+  drawAlarm(push.alarm);
   drawPace(local.size > 1 ? null : push.pace); // strokes that wait to be sent have no pace yet
   drawRows();
   pick("happened").replaceChildren(...push.stops.map((s) => button(s, () => send({ path: push.stop, value: s }))), ...push.notes.map((n) => button(n, () => note(n))));
+}
+
+// What the readings say must be known at once: a ring at its limit, a vehicle that lifts.
+function drawAlarm(words) {
+  const line = pick("alarm");
+  line.hidden = !words;
+  if (words === alarmed) return;
+  alarmed = words;
+  line.textContent = words;
+  if (!words) return;
+  play("alarm");
+  panel.querySelector(".happened").open = true; // why the push is stopped is one touch away
 }
 
 function button(words, act) {

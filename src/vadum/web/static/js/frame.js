@@ -7,6 +7,12 @@ import { sounding, switchSound } from "./sounds.js";
 
 if (localStorage.getItem("vadum-sun") === "on") document.documentElement.classList.add("sun");
 
+function sun() {
+  const sunny = document.documentElement.classList.toggle("sun");
+  localStorage.setItem("vadum-sun", sunny ? "on" : "off");
+  return sunny;
+}
+
 document.addEventListener("alpine:init", () => {
   Alpine.data("waterline", () => ({
     time: hms(now()),
@@ -32,8 +38,7 @@ document.addEventListener("alpine:init", () => {
       this.soundWord = this.sounding ? "sound on" : "sound off";
     },
     sun() {
-      this.sunny = document.documentElement.classList.toggle("sun");
-      localStorage.setItem("vadum-sun", this.sunny ? "on" : "off");
+      this.sunny = sun();
     },
   }));
   Alpine.data("find", () => ({
@@ -103,6 +108,7 @@ document.addEventListener("submit", async (event) => {
 });
 
 document.addEventListener("click", (event) => {
+  if (event.target.closest("[data-sun]")) sun();
   for (const menu of document.querySelectorAll("details.who[open]")) if (!menu.contains(event.target)) menu.open = false;
 });
 

@@ -9,7 +9,7 @@ export function switchSound() {
   return sounding();
 }
 
-const TONES = { soft: [[523, 0, 0.25]], due: [[784, 0, 0.2], [784, 0.28, 0.2], [1047, 0.56, 0.4]], tick: [[1200, 0, 0.03]], tock: [[900, 0, 0.03]] };
+const TONES = { soft: [[523, 0, 0.25]], due: [[784, 0, 0.2], [784, 0.28, 0.2], [1047, 0.56, 0.4]], alarm: [[988, 0, 0.3], [659, 0.34, 0.3], [988, 0.68, 0.3], [659, 1.02, 0.5]], tick: [[1200, 0, 0.03]], tock: [[900, 0, 0.03]] };
 
 export function play(name) {
   if (!sounding()) return;
