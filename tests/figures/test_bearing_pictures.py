@@ -52,9 +52,7 @@ def test_the_standard_curve_leads_the_eye_and_does_not_flatten_the_picture():
 def test_the_tangent_touches_the_curve_and_ends_at_the_zero():
     method = METHODS["field_cbr"]
     school = method.school()
-    from vadum.soil.practice import ground_under
-
-    seed = next(s for s in range(40) if ground_under("field_cbr", s, school, "spot")[1].loose_mm > 0.3)
+    seed = next(s for s in range(40) if method.under(s, school, "spot")[1].loose_mm > 0.3)
     outcome = method.outcome(method.virtual(seed, school, None).record, school)
     (start, end) = outcome.series["tangents"]
     assert start["force_kn"] == 0

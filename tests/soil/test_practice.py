@@ -24,8 +24,8 @@ STANDARD = Curve(tuple(p for p, _ in STANDARD_CURVE), tuple(f for _, f in STANDA
 def test_practice_names_late_calls_a_wrong_seating_and_a_tangent_drawn_elsewhere(name):
     method = METHODS[name]
     school = method.school()
-    seed = next(s for s in range(40) if practice.ground_under(name, s, school, "top")[1].loose_mm > 0.3)
-    percent, ground = practice.ground_under(name, seed, school, "top" if name == "cbr" else "spot")
+    seed = next(s for s in range(40) if method.under(s, school, "top")[1].loose_mm > 0.3)
+    percent, ground = method.under(seed, school, "top" if name == "cbr" else "spot")
     record = method.virtual(seed, school, None).record
     factor = record.ring_factor_n_div
     (rows, prefix) = ("top", "top_") if name == "cbr" else ("readings", "")
@@ -57,8 +57,8 @@ def test_practice_names_a_wrong_rate_and_a_hand_begins_outside_the_band():
     assert "calls late or early" not in seen, "a slow hand that reads at the call is slow, not late"
     for seed in (1, 2):
         assert pace_of(practice.first_pace_mm_min(seed, IN_PLACE), IN_PLACE).word != "right"
-    assert practice.wound_by_hand(SPOT)
-    assert not practice.wound_by_hand(CBR)
+    assert SPOT.wound_by_hand
+    assert not CBR.wound_by_hand
 
 
 @pytest.mark.parametrize("method", METHODS.values(), ids=METHODS)
@@ -117,7 +117,7 @@ def test_practice_answers_to_the_water_that_was_chosen(name, within):
     key = "liquid_limit_percent" if name == "liquid_limit" else "optimum_water_percent"
     for seed in (2, 8):
         record, outcome = practised(method, school, seed, lambda ml: round(ml, 1))
-        truth = practice.truth_of(method, school, seed).truth[key]
+        truth = method.virtual(seed, school, None).truth[key]
         assert outcome.value(key).value == pytest.approx(truth, abs=within)
         assert not [m for m in practice.mistakes(method, school, seed, record, outcome) if m.name == "misread"]
     rows = "trials" if name == "liquid_limit" else "points"

@@ -64,7 +64,8 @@ class Method:
     of the sample can fill when the run begins; `rows` says what one row of a list is called; `begins_with(school)`
     gives the readings that the school sets when a run begins. In practice `answers(seed, school, record, path)` is
     what the virtual soil shows where that depends on what the person chose (None: what `virtual` has), and `decides`
-    names the fields that are such a choice.
+    names the fields that are such a choice. Where a plunger is pushed, `under(seed, school, end)` is the hidden ratio
+    in percent and the ground beneath it, and `wound_by_hand` says that a hand has to find the pace.
     """
 
     name: str
@@ -85,6 +86,8 @@ class Method:
     rows: Mapping[str, str] = field(default_factory=dict)
     answers: Callable[[int, Any, Any, str], Any] = field(default=lambda seed, school, record, path: None)
     decides: tuple[str, ...] = ()
+    under: Callable[[int, Any, str], tuple[float, Any] | None] = field(default=lambda seed, school, end: None)
+    wound_by_hand: bool = False
     begins_with: Callable[[Any], tuple[tuple[str, str], ...]] = field(default=lambda school: ())
 
     def school(self, name: str | None = None) -> School:

@@ -12,8 +12,6 @@ from vadum.soil.bearing.ring import ring_force_kn
 from vadum.soil.bearing.school import BearingSchool
 from vadum.soil.errors import ReductionError
 from vadum.soil.method import Method, School, Trial
-from vadum.soil.methods.cbr.virtual import drawn as mould_drawn
-from vadum.soil.methods.field_cbr.virtual import drawn as spot_drawn
 from vadum.soil.numerics import plain
 from vadum.soil.outcome import Outcome
 from vadum.soil.readings import Part, field_of, known, unit_of
@@ -24,7 +22,6 @@ DECIDED = ("expected_percent", "seating_n", "zero_mm", "zero_because", "stopped"
 LATE_S = 2.0
 ZERO_APART_MM = 0.2
 READ_APART = 1e-6
-BOTTOM_STIFFER = 1.04  # the bottom of a mould is a little stiffer, as compacted layers are
 
 
 class Answer(NamedTuple):
@@ -121,43 +118,15 @@ def _seated(record: BearingRecord, path: str) -> float | None:
     return round(2 * load / factor) / 2 if known(load) and known(factor) and factor > 0 else None
 
 
-def ground_under(method: str, seed: int, school: School, end: str) -> tuple[float, Ground] | None:
-    """The hidden ratio and ground of a push; None for a method without a plunger."""
-    if not isinstance(school, BearingSchool):
-        return None
-    if method == "field_cbr":
-        return spot_drawn(seed, school)  # type: ignore[arg-type]
-    percent, ground = mould_drawn(seed, school)  # type: ignore[arg-type]
-    if end == "top":
-        return percent, ground
-    return BOTTOM_STIFFER * percent, ground._replace(a_kn_mm=BOTTOM_STIFFER * ground.a_kn_mm)
-
-
-def wound_by_hand(method: Method) -> bool:
-    """Whether the plunger is wound in by a hand, which has to find its pace, or driven by a motor, which is set."""
-    return method.name == "field_cbr"
-
-
 def first_pace_mm_min(seed: int, school: BearingSchool) -> float:
     """The pace at which a hand begins, mm/min: outside the allowed band, to be brought into it."""
     off = 1.4 * school.rate_tolerance_percent / 100
     return school.rate_mm_min * (1 + off if seed % 2 else 1 - off)
 
 
-def truth_of(method: Method, school: School, seed: int) -> Trial:
-    """The virtual soil behind a seed, its truth as the practised push had it."""
-    trial = method.virtual(seed, school, None)
-    if method.name == "cbr" and getattr(school, "both_ends", False):
-        under = ground_under(method.name, seed, school, "top")
-        if under is not None:
-            ratio = (1 + BOTTOM_STIFFER) / 2 * under[0]
-            return Trial(trial.record, {"bearing_ratio_percent": ratio}, {"bearing_ratio_percent": 0.06 * ratio})
-    return trial
-
-
 def compared(method: Method, school: School, seed: int, outcome: Outcome) -> tuple[Compared, ...]:
     """Each true parameter beside the one that was found."""
-    trial = truth_of(method, school, seed)
+    trial = method.virtual(seed, school, None)
     rows = []
     for key, truth in trial.truth.items():
         value = outcome.value(key)
@@ -177,7 +146,7 @@ def mistakes(method: Method, school: School, seed: int, record: Part, outcome: O
     found += _misread(method, school, seed, record)
     if isinstance(record, BearingRecord) and isinstance(school, BearingSchool):
         for end in record.ends():
-            under = ground_under(method.name, seed, school, end.key)
+            under = method.under(seed, school, end.key)
             if under is not None:
                 found += _of_the_push(record, end, school, *under)
     return tuple(found)

@@ -104,11 +104,11 @@ def push(its: TheShop, me: Me, code: str, asked: Push) -> dict[str, Any]:
         if its_push is None or not isinstance(record, BearingRecord):
             raise FieldError("push", "nothing is ready to be pushed: seat the plunger first")
         end, school = its_push
-        under = practice.ground_under(read.method.name, seed, read.school, end.key)
+        under = read.method.under(seed, read.school, end.key)
         if under is None or record.ring_factor_n_div is None:
             raise FieldError("push", "the ring's factor is not entered yet")
         _, soil = under
-        by_hand = practice.wound_by_hand(read.method)
+        by_hand = read.method.wound_by_hand
         rate = asked.rate_mm_min or (practice.first_pace_mm_min(seed, school) if by_hand else school.rate_mm_min)
         address = (
             f"simulated://frame?a_kn_mm={soil.a_kn_mm:.6f}&bend_mm={soil.bend_mm:.6f}&loose_mm={soil.loose_mm:.6f}"

@@ -5,7 +5,7 @@ from typing import Any
 
 from vadum.soil.bearing.record import BearingRecord
 from vadum.soil.outcome import Advice
-from vadum.soil.practice import answers, wound_by_hand
+from vadum.soil.practice import answers
 from vadum.soil.times import span
 from vadum.tape import practising as practised
 from vadum.tape.runs import Read
@@ -27,7 +27,7 @@ def practising(read: Read, advice: Advice, now: datetime) -> dict[str, Any] | No
     return {
         "answers": shown,
         "pushing": bool(pushing),
-        "by_hand": wound_by_hand(read.method),
+        "by_hand": read.method.wound_by_hand,
         "rates": RATES,
         "seated": pushing[0].seated_div or 0 if pushing else 0,
         "wait_s": round(wait_s) if wait_s > 5 else 0,

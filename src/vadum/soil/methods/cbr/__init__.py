@@ -6,7 +6,7 @@ from vadum.soil.methods.cbr.record import Record
 from vadum.soil.methods.cbr.reduce import reduce
 from vadum.soil.methods.cbr.schools import SCHOOLS
 from vadum.soil.methods.cbr.steps import STEPS
-from vadum.soil.methods.cbr.virtual import MISTAKES, virtual
+from vadum.soil.methods.cbr.virtual import MISTAKES, under, virtual
 
 CALLED = ("penetration_mm", "ring_div", "missed", "noted", "read_at")
 METHOD = Method(
@@ -22,6 +22,7 @@ METHOD = Method(
     steps=STEPS,
     virtual=virtual,
     mistakes=MISTAKES,
+    under=under,
     limits_of_use=(
         "An index of strength against one standard material, for this density, water content and surcharge. "
         "It says little of soils with many large stones, and nothing of deeper layers."

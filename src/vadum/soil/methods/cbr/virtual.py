@@ -27,8 +27,18 @@ def ground(percent: float, school: MouldSchool, bend_mm: float, loose_mm: float)
     return ground_of(percent, reference, school.first_mm, bend_mm, loose_mm)
 
 
-def drawn(seed: int, school: MouldSchool) -> tuple[float, Ground]:
-    """The hidden ratio and ground of a seed."""
+BOTTOM_STIFFER = 1.04  # the bottom of a mould is a little stiffer, as compacted layers are
+
+
+def under(seed: int, school: MouldSchool, end: str) -> tuple[float, Ground]:
+    """The hidden ratio in percent and the ground of a seed, under its top or its bottom end."""
+    percent, soil = _top(seed, school)
+    if end != "bottom":
+        return percent, soil
+    return BOTTOM_STIFFER * percent, soil._replace(a_kn_mm=BOTTOM_STIFFER * soil.a_kn_mm)
+
+
+def _top(seed: int, school: MouldSchool) -> tuple[float, Ground]:
     dice = random.Random(seed)
     percent = dice.uniform(8, 25) if seed % 2 else dice.uniform(36, 75)
     loose = dice.choice([0.0, 0.0, dice.uniform(0.3, 0.5)])
@@ -48,13 +58,13 @@ def _tin(dice: random.Random, percent: float, at: datetime) -> TimedTin:
 
 def virtual(seed: int, school: MouldSchool, mistake: str | None = None) -> Trial:
     """A full record of a virtual specimen whose true ratio is returned beside it."""
-    percent, top = drawn(seed, school)
+    percent, top = under(seed, school, "top")
+    percent_below, bottom = under(seed, school, "bottom")
     dice = random.Random(seed + 1000)
     soaked = seed % 3 != 1
     optimum = dice.uniform(9, 14)
     densest = dice.uniform(1.85, 2.05)
     tested = START + timedelta(days=4, hours=1) if soaked else START + timedelta(hours=2)
-    bottom = top._replace(a_kn_mm=top.a_kn_mm * dice.uniform(1.0, 1.08))
     seating = seating_n(percent, school.seating_classes) * (5 if mistake == "seating" else 1)
     seated = round(2 * seating / FACTOR_N_DIV) / 2
     pace = 1.5 if mistake == "fast" else 1.0
@@ -113,8 +123,6 @@ def virtual(seed: int, school: MouldSchool, mistake: str | None = None) -> Trial
     )
     if mistake == "ring":
         record = record.model_copy(update={"ring_most_div": max(1.0, 0.6 * max(r.ring_div or 0 for r in record.top))})
-    ratio = percent
-    if school.both_ends:
-        ratio = percent * (1 + bottom.a_kn_mm / top.a_kn_mm) / 2
+    ratio = (percent + percent_below) / 2 if school.both_ends else percent
     truth = {"bearing_ratio_percent": ratio}
     return Trial(record, truth, {"bearing_ratio_percent": 0.06 * ratio}, mistake)

@@ -6,7 +6,7 @@ from vadum.soil.methods.field_cbr.record import Record
 from vadum.soil.methods.field_cbr.reduce import reduce
 from vadum.soil.methods.field_cbr.schools import SCHOOLS
 from vadum.soil.methods.field_cbr.steps import STEPS
-from vadum.soil.methods.field_cbr.virtual import MISTAKES, virtual
+from vadum.soil.methods.field_cbr.virtual import MISTAKES, under, virtual
 
 METHOD = Method(
     name="field_cbr",
@@ -21,6 +21,8 @@ METHOD = Method(
     steps=STEPS,
     virtual=virtual,
     mistakes=MISTAKES,
+    under=under,
+    wound_by_hand=True,
     limits_of_use=(
         "The ground as it is on this day and at this water content; it may be far weaker after rain. "
         "It feels about a hand's breadth of soil, and no soils with stones under the plunger."

@@ -21,8 +21,8 @@ START = datetime(2026, 1, 5, 9, 0, tzinfo=UTC)
 FACTOR_N_DIV = 11.8
 
 
-def drawn(seed: int, school: SpotSchool) -> tuple[float, Ground]:
-    """The hidden ratio and ground of a seed."""
+def under(seed: int, school: SpotSchool, end: str = "spot") -> tuple[float, Ground]:
+    """The hidden ratio in percent and the ground of a seed."""
     dice = random.Random(seed)
     percent = dice.uniform(7, 26) if seed % 2 else dice.uniform(34, 60)
     loose = dice.choice([0.0, dice.uniform(0.3, 0.5)])
@@ -32,7 +32,7 @@ def drawn(seed: int, school: SpotSchool) -> tuple[float, Ground]:
 
 def virtual(seed: int, school: SpotSchool, mistake: str | None = None) -> Trial:
     """A full record of a virtual spot whose true ratio is returned beside it."""
-    percent, ground = drawn(seed, school)
+    percent, ground = under(seed, school)
     dice = random.Random(seed + 500)
     seating = seating_n(percent, school.seating_classes)
     seated = round(2 * seating / FACTOR_N_DIV) / 2
