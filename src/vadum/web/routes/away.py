@@ -15,7 +15,7 @@ SHELL = (
     "look.css",
     "places.css",
     "mark.svg",
-    *(f"js/{name}.js" for name in ("away", "clock", "frame", "kept", "outbox", "send", "sounds")),
+    *(f"js/{name}.js" for name in ("away", "button", "clock", "frame", "kept", "outbox", "send", "sounds")),
     *(f"vendor/{name}" for name in ("alpine-csp.min.js", "bootstrap.min.css")),
     *(f"vendor/IBMPlexSans-{weight}.woff2" for weight in ("Regular", "Medium", "SemiBold")),
     "vendor/IBMPlexSansCondensed-Regular.woff2",

@@ -1,4 +1,5 @@
 // The call desk: the next penetration, one number and Enter; it goes on calling without a network.
+import { button } from "./button.js";
 import { frozen, iso, now } from "./clock.js";
 import { held } from "./send.js";
 import { play } from "./sounds.js";
@@ -90,15 +91,6 @@ function drawAlarm(words) {
   if (!words) return;
   play("alarm");
   panel.querySelector(".happened").open = true; // why the push is stopped is one touch away
-}
-
-function button(words, act) {
-  const made = document.createElement("button");
-  made.type = "button";
-  made.className = "quietgo";
-  made.textContent = words;
-  made.addEventListener("click", act);
-  return made;
 }
 
 function drawPace(pace) {

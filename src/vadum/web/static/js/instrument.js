@@ -1,4 +1,5 @@
 // The line to an instrument: what is heard, its live figure, who takes the readings. Hand entry is never touched.
+import { button } from "./button.js";
 import { post } from "./send.js";
 
 const desk = document.getElementById("desk");
@@ -12,16 +13,11 @@ let figures = {};
 const part = (name) => bar.querySelector(`[data-line-${name}]`);
 
 function act(words, key, what) {
-  const made = document.createElement("button");
-  made.type = "button";
-  made.className = "quietgo";
-  made.append(words, ...(key ? [Object.assign(document.createElement("kbd"), { textContent: key })] : []));
-  made.addEventListener("click", () =>
+  return button([words, ...(key ? [Object.assign(document.createElement("kbd"), { textContent: key })] : [])], () =>
     what()
       .catch((error) => (part("state").textContent = error.message))
       .finally(() => document.dispatchEvent(new CustomEvent("vadum:read"))),
   );
-  return made;
 }
 
 function show() {

@@ -1,4 +1,5 @@
 // What this device holds: readings that wait to be sent, and those that were refused and wait for a person.
+import { button } from "./button.js";
 import { again, letGo, outbox, refused, waiting } from "./send.js";
 
 const who = document.body.dataset.who || "";
@@ -17,15 +18,6 @@ export function saved() {
 // "readings[3].ring_div" reads "readings 4, ring div".
 const words = (path) => path.replace(/\[(\d+)\]\.?/g, (_, n) => ` ${Number(n) + 1}, `).replaceAll("_", " ").replace(/, $/, "");
 const figure = (value) => (value === null ? "struck" : typeof value === "object" ? Object.values(value).join(", ") : String(value));
-
-function button(text, act) {
-  const made = document.createElement("button");
-  made.type = "button";
-  made.className = "quietgo";
-  made.textContent = text;
-  made.addEventListener("click", act);
-  return made;
-}
 
 function row(item) {
   const { id, path, value, read_at: read } = item.body.entry;
