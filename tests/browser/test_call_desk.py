@@ -144,6 +144,7 @@ def test_calls_go_on_without_a_network_and_arrive_once_in_order(live, opened):
     page.locator("#call-div").fill("20")
     page.get_by_role("button", name="Keep").tap()
     expect(page.locator("[data-call-mm]")).to_have_text("0.25")
+    expect(page.locator("[data-call-rows] .wait")).to_have_count(0)  # it has landed: the next ones will not
     page.context.set_offline(True)
     for i, divisions in enumerate(("31", "44", "58")):
         page.locator("#call-div").fill(divisions)
