@@ -9,6 +9,7 @@ from playwright.sync_api import expect
 from tests.browser.conftest import network_gone
 from tests.browser.test_a_day import ready
 from tests.web.test_listening_and_practice import READY, frame, until
+from vadum.soil.register import METHODS
 from vadum.tape import runs
 from vadum.tape.entries import NewEntry
 from vadum.tape.ground import place
@@ -294,3 +295,28 @@ def test_a_ring_that_comes_to_its_limit_is_said_beside_the_call(live, opened):
     expect(alarm).to_be_hidden()
     page.get_by_role("button", name="sunlight").click()
     expect(page.locator("html")).to_have_class("sun")
+
+
+def test_in_practice_the_motor_waits_for_its_rate_and_a_wrong_one_shows(live, opened):
+    page = opened(live, "IM", "/practice")
+    api = page.context.request
+    code = api.post(f"{live.address}/api/v1/practice", data={"method": "cbr", "seed": 3}).json()["code"]
+    soil = METHODS["cbr"].virtual(3, METHODS["cbr"].school(), None).record
+    with live.database.writing() as session:
+        by = session.get(Person, live.ids["IM"])
+        run = runs.find(session, code)
+        set_up = {n: v for n, v in soil if v is not None and not isinstance(v, tuple) and not n.startswith("bottom")}
+        set_up |= {f"tins[0].{n}": v for n, v in soil.tins[0] if v is not None}
+        set_up |= {"condition": "unsoaked", "top[0].ring_div": soil.top_seated_div}
+        for path, value in set_up.items():
+            if not path.endswith("_at"):
+                runs.post(session, run, NewEntry(path=path, value=str(value)), by, live.clock.now(), insist=True)
+    page.goto(f"{live.address}/runs/{code}")
+    ready(page)
+    expect(page.locator("[data-call-mm]")).to_have_text("0.25")
+    page.get_by_role("button", name="Start the motor").click()
+    expect(page.locator("#call-slip")).to_contain_text("Set the motor's rate first")
+    page.get_by_label("motor at").select_option("2.0")
+    page.get_by_role("button", name="Start the motor").click()
+    expect(page.locator("[data-pace-words]")).to_contain_text("too fast", timeout=20_000)
+    expect(page.get_by_role("button", name="faster")).to_have_count(0), "a motor is set, not coaxed"
