@@ -52,7 +52,9 @@ class ProvingRingCalibration(Part):
     """A proving ring against a standard: one factor, or the points of its table; never read beyond its range."""
 
     ring_factor_n_div: Number | None = Field(None, title="factor (leave empty with a table)", gt=0)
-    ring_table: RingTable | None = Field(None, title="table: div kN; div kN; …", max_length=4000)
+    ring_table: RingTable | None = Field(
+        None, title="or its table: divisions and kN, a pair to a line", max_length=4000
+    )
     ring_most_div: Number | None = Field(None, title="calibrated up to", gt=0)
 
     @model_validator(mode="after")

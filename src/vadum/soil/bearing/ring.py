@@ -45,6 +45,15 @@ def table_of(text: str) -> tuple[tuple[float, float], ...]:
     return tuple(points)
 
 
+def factors_n_div(table: tuple[tuple[float, float], ...]) -> tuple[float, ...]:
+    """N per division along each stretch of a table: how far the ring is from one factor.
+
+    >>> [round(k, 2) for k in factors_n_div(((0.0, 0.0), (100.0, 1.26), (200.0, 2.55)))]
+    [12.6, 12.9]
+    """
+    return tuple(1000 * (b[1] - a[1]) / (b[0] - a[0]) for a, b in itertools.pairwise(table))
+
+
 def _table_text(typed: Any) -> str:
     if not isinstance(typed, str):
         raise ValueError("a table such as 0 0; 100 1.26; 200 2.55 is wanted")

@@ -7,6 +7,7 @@ from pydantic.fields import FieldInfo
 
 from vadum.instruments.profile import profiles
 from vadum.soil.apparatus import CALIBRATIONS
+from vadum.soil.bearing.ring import factors_n_div, table_of
 from vadum.soil.inspection import CupInspection
 from vadum.soil.readings import unit_of
 from vadum.tape import kit
@@ -20,6 +21,12 @@ def options_of(field: FieldInfo) -> tuple[str, ...]:
     """The words a field may be, where it is a choice."""
     options = get_args(field.annotation)
     return tuple(options) if options and all(isinstance(o, str) for o in options) else ()
+
+
+def ring_rows(text: str) -> list[tuple[float, float, float | None]]:
+    """A ring's table as it is shown: divisions, kN, and N per division from the point before."""
+    table = table_of(text)
+    return [(div, kn, k) for (div, kn), k in zip(table, (None, *factors_n_div(table)), strict=True)]
 
 
 @router.get("/kit")
@@ -48,6 +55,7 @@ def item_page(request: Request, its: TheShop, me: Me, session: Reading, kind: st
         inspection=CupInspection.model_fields,
         calibration=CALIBRATIONS[kind].model_fields if kind in CALIBRATIONS else None,
         unit_of=unit_of,
+        ring_rows=ring_rows,
         options_of=options_of,
         profiles=sorted(profiles()) if kind == "instrument" else (),
     )
