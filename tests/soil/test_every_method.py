@@ -78,12 +78,15 @@ def test_every_method_has_all_its_rooms(method):
 
 @EVERY
 def test_every_number_ends_in_its_unit_and_has_words(method):
+    numbers = 0
     for path, field in fields_of(method).items():
         name = path.rpartition(".")[2]
         assert field.title, f"{method.name}.{path} has no title"
         assert field.default in (None, ()), f"{path} is not optional"
-        if any(t in (float, int) for t in get_args(field.annotation)):
-            assert name.endswith((*UNITS, *UNITLESS_ENDINGS)), path
+        kinds = {inner for outer in get_args(field.annotation) for inner in (outer, *get_args(outer)[:1])}
+        numbers += bool(kinds & {float, int})
+        assert not kinds & {float, int} or name.endswith((*UNITS, *UNITLESS_ENDINGS)), path
+    assert numbers, "a method without a number, or a test that does not see them"
 
 
 @EVERY

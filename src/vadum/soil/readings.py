@@ -21,6 +21,7 @@ UNITS: dict[str, str] = {
     "_g": "g",
     "_ml": "mL",
     "_mm": "mm",
+    "_m": "m",
     "_percent": "%",
     "_c": "°C",
     "_n_div": "N/div",
