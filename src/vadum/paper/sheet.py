@@ -112,7 +112,7 @@ def _facts(read: Read, zone: tzinfo | None) -> list[tuple[str, str]]:
         if entry is None or name == "remarks" or field.default == ():
             continue
         unit = unit_of(name)
-        source = f" ({entry.source})" if entry.source.startswith(("run", "kit")) else ""
+        source = f" ({entry.source.replace('_', ' ')})" if entry.source.startswith(("run", "kit")) else ""
         facts.append((field.title or name, f"{_typed(entry.value, zone)}{' ' + unit if unit else ''}{source}"))
     return facts
 
