@@ -9,6 +9,7 @@ from playwright.sync_api import expect
 from tests.browser.conftest import network_gone
 from tests.browser.test_a_day import ready
 from tests.web.test_listening_and_practice import READY, frame, until
+from vadum.soil.bearing.ground import ground_of
 from vadum.soil.register import METHODS
 from vadum.tape import runs
 from vadum.tape.entries import NewEntry
@@ -320,3 +321,19 @@ def test_in_practice_the_motor_waits_for_its_rate_and_a_wrong_one_shows(live, op
     page.get_by_role("button", name="Start the motor").click()
     expect(page.locator("[data-pace-words]")).to_contain_text("too fast", timeout=20_000)
     expect(page.get_by_role("button", name="faster")).to_have_count(0), "a motor is set, not coaxed"
+
+
+def test_the_demo_frame_takes_over_the_push_that_stands_under_it(live, opened):
+    page = opened(live, "IM", "/runs/CB-03")
+    ready(page)
+    assert called(page) == "3.25"
+    page.get_by_text("listen to an instrument").click()
+    page.get_by_role("button", name="FR-1", exact=False).click()
+    expect(page.locator("[data-line-figures]")).to_contain_text("3.000 mm", timeout=20_000)
+    page.get_by_role("button", name="Start, take readings").click()
+    expect(page.locator("#listening")).to_contain_text("it takes the readings")
+    expect(page.locator("[data-call-mm]")).to_have_text("3.50", timeout=40_000)
+    row = read(live, "CB-03").folded.record.bottom[13]
+    assert row.ring_div == pytest.approx(20 + 1000 * ground_of(48, 13.2, 2.5, 2.7, 0.0).force_kn(3.25) / 12.6, abs=1)
+    assert read(live, "CB-03").folded.came_from["bottom[13].ring_div"].source == "simulated: FR-1"
+    page.get_by_role("button", name="Leave").click()

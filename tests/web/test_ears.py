@@ -138,6 +138,45 @@ def test_the_gauge_counts_from_where_it_stood_at_the_zero(lab, shop, simulator):
     assert float(raw[0].split(",")[2]) >= 3.19, "raw samples are kept as they came"
 
 
+def test_a_zero_stands_on_the_tape_and_outlives_the_ear(lab, shop, simulator):
+    simulator.body.true_mm = 3.2
+    code = spot(lab)
+    ear = attached(shop, lab, code)
+    ear.begin(False)
+    simulator.body.command("start")
+    assert until(lambda: len(rows(lab, code)) >= 4)
+    simulator.body.command("stop")
+    listening.leave(shop, code)
+    many = len(rows(lab, code))
+    zero = listened.zero_mm(lab.read(code), "F1", "readings")
+    assert zero == pytest.approx(3.2, abs=0.01)
+    assert listened.zero_mm(lab.read(code), "F2", "readings") is None
+    assert listened.zero_mm(lab.read(code), "F1", "top") is None
+    again = attached(shop, lab, code)  # as after a restart of the program
+    assert again.offset_mm == zero
+    again.begin(True)
+    assert until(lambda: len(rows(lab, code)) >= many + 3)
+    assert all(r.missed is None for r in rows(lab, code)), "no call was taken for one that lies behind"
+
+
+def test_a_push_begun_by_hand_is_taken_over_only_by_a_gauge_that_stands_there(lab, shop, simulator):
+    code = spot(lab)
+    for i, divisions in enumerate((20, 60, 95)):
+        lab.post(code, f"readings[{i}].ring_div", divisions)
+    simulator.body.true_mm = 6.0
+    ear = attached(shop, lab, code)
+    assert until(lambda: ear.station.newest[-1].values["penetration"] > 5.9)
+    with pytest.raises(FieldError, match=r"gauge stands at 6\.00 mm, the last call was 0\.50 mm"):
+        ear.begin(False)
+    assert not ear.takes
+    assert len(rows(lab, code)) == 3
+    simulator.body.true_mm = 0.6
+    assert until(lambda: ear.station.newest[-1].values["penetration"] < 0.7)
+    ear.begin(True)
+    assert until(lambda: len(rows(lab, code)) >= 6)
+    assert [r.missed for r in rows(lab, code)] == [None] * len(rows(lab, code))
+
+
 def kept(its, lab, code):
     assert until(lambda: its.ears[code].kept > 0)
     with lab.database.reading() as session:

@@ -106,7 +106,7 @@ def test_a_frame_takes_every_reading_and_its_raw_samples_are_kept(app, client):
     numbers = [int(line.split(",")[1]) for line in raw[1:]]
     assert numbers == list(range(numbers[0], numbers[0] + len(numbers))), "no sample is lost on the way to the disk"
     events = [e["value"] for e in client.get(f"/api/v1/runs/{code}/tape").json() if e["path"] == "@instrument"]
-    assert [e["state"] for e in events] == ["listening", "left"]
+    assert [e["state"] for e in events] == ["listening", "zero", "left"]
     simulator.close()
 
 
@@ -127,7 +127,7 @@ def test_a_dropped_line_never_stops_the_hand_and_its_gap_stays_empty(app, client
     assert all(r.missed or r.ring_div is not None for r in rows)
     assert any(r.ring_div is not None and r.elapsed_s is not None for r in rows[row + 1 :])
     states = [e["value"]["state"] for e in client.get(f"/api/v1/runs/{code}/tape").json() if e["path"] == "@instrument"]
-    assert states[:3] == ["listening", "line lost", "line back"]
+    assert states[:4] == ["listening", "zero", "line lost", "line back"]
     client.post(f"/api/v1/runs/{code}/instrument", json={"instrument": ""})
     simulator.close()
 

@@ -43,9 +43,15 @@ KIT: tuple[tuple[str, str, str, dict[str, Any], int], ...] = (
         80,
     ),
 )
-# Simulated: they start by themselves when they are first listened to. The ground under the frame is the demo's apron.
+# Simulated: they start by themselves when they are first listened to. The frame stands where the bottom end that is
+# under the plunger has come to, in the same ground, and can take that push over.
 INSTRUMENTS = (
-    ("FR-1", "load frame, simulated", "simulated://frame?percent=48&loose_mm=0.2&seated_div=20&seed=4", "frame"),
+    (
+        "FR-1",
+        "load frame, simulated",
+        "simulated://frame?percent=48&bend_mm=2.7&seated_div=20&start_mm=3.0&seed=4",
+        "frame",
+    ),
     ("BL-1", "balance by the window, simulated", "simulated://balance?mass_g=168.92", "balance"),
     ("LV-1", "level sensor, simulated", "simulated://level?level_mm=300", "level"),
 )

@@ -53,6 +53,7 @@ class Setting(NamedTuple):
     seated_div: float = 4.0
     rate_mm_min: float = 1.0
     hand: bool = False
+    start_mm: float = 0.0
     end_mm: float = 13.0
     running: bool = False
     mass_g: float = 168.92
@@ -96,7 +97,7 @@ class Frame:
     def __init__(self, its: Setting, dice: random.Random) -> None:
         self.its, self.dice = its, dice
         self.running = its.running
-        self.true_mm = 0.0
+        self.true_mm = its.start_mm
         self.rate_mm_min = its.rate_mm_min
         self._wander = 0.0
         self.ground = ground_of(its.percent, standard_force_kn(2.5), 2.5, its.bend_mm, its.loose_mm)

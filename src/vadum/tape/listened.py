@@ -13,7 +13,7 @@ from vadum.tape.tables import Person, Run, Trace
 def note_instrument(
     session: Session, run: Run, instrument: str, state: str, by: Person | str, at: datetime, detail: str = ""
 ) -> Taped:
-    """On the tape: an instrument is listened to, its line is lost or back, it is left."""
+    """On the tape: an instrument is listened to, zeroed for a push, its line is lost or back, it is left."""
     initials = by if isinstance(by, str) else by.initials
     event = NewEntry(path="@instrument", value={"instrument": instrument, "state": state, "detail": detail[:200]})
     return append(session, run, event, initials, at)[0]
@@ -26,6 +26,16 @@ def listens_to(read: Read) -> tuple[str, str] | None:
         return None
     began = next(e for e in reversed(read.folded.events) if e.path == "@instrument" and e.value["state"] == "listening")
     return str(event.value["instrument"]), began.by
+
+
+def zero_mm(read: Read, instrument: str, path: str) -> float | None:
+    """Where the instrument's gauge stood when the push at `path` began, mm; None where it was not zeroed for it."""
+    for event in reversed(read.folded.events):
+        if event.path == "@instrument" and event.value["state"] == "zero" and event.value["instrument"] == instrument:
+            rows, _, at = str(event.value["detail"]).partition(" ")
+            if rows == path:
+                return float(at)
+    return None
 
 
 def keep_trace(session: Session, run_id: int, instrument: str, channels: str, rows: list[str]) -> None:

@@ -29,15 +29,19 @@ LOG = logging.getLogger(__name__)
 FLUSH_S = 1.0
 PRACTICE = "practice"
 WIND_BACK_S, STANDS_MM = 2.0, 0.01
+BEHIND_MM, AHEAD_MM = 0.1, 1.0  # of the last call: how far off a gauge may stand that takes a push over
 PACE_OVER_S = 6.0  # of the instrument's own time
 SAID: dict[State, str] = {"connected": "line back", "silent": "line silent", "lost": "line lost", "connecting": ""}
 
 
 class Push(NamedTuple):
-    """The push that is being read: its rows' path and the taker that goes along."""
+    """The push that is being read: its rows' path, the taker that goes along, where the instrument's gauge had its
+    zero (None: never said), and the last call's penetration, mm."""
 
     path: str
     taker: Taker
+    zero_mm: float | None
+    last_mm: float
 
 
 class Zero(NamedTuple):
@@ -289,11 +293,15 @@ class Ear:
         end, school = its
         call = next_call(end, school)
         row = call.row if call else len(end.rows)
+        last_mm = school.called_mm[row - 1] if row else 0.0
         if self._push is None or self._push.path != end.rows_path:
-            self._push = Push(end.rows_path, Taker(school, row))
+            zero = listened.zero_mm(read, self.station.code, end.rows_path)
+            self._push = Push(end.rows_path, Taker(school, row), zero, last_mm)
+            self.offset_mm = zero or 0.0
             self.takes = False  # a new end is seated and started by a person
         else:
             self._push.taker.row = max(self._push.taker.row, row)
+            self._push = self._push._replace(last_mm=last_mm)
 
     def _pushed(self, read: Read) -> tuple[End, BearingSchool] | None:
         if not isinstance(read.folded.record, BearingRecord):
@@ -311,9 +319,11 @@ class Ear:
         if self._push.taker.row == 0:
             if start:
                 newest = self._wound_back(newest)
-            self.offset_mm = newest.values.get("penetration", 0.0)
+            self._zero(newest.values.get("penetration", 0.0))
+        elif self._push.zero_mm is None:
+            self._stands_as_called(newest.values.get("penetration", 0.0))
         taker = Taker(self._push.taker.school, self._push.taker.row)
-        self._push = Push(self._push.path, taker)
+        self._push = self._push._replace(taker=taker)
         standing = self._sample_of(newest)
         if standing is not None:
             # The zero is read while the plunger stands, not in the first sample of its way.
@@ -322,6 +332,25 @@ class Ear:
         started = self.station.link.command("start") if start else False
         self.show(self.station.state)
         return started
+
+    def _zero(self, at_mm: float) -> None:
+        """Penetrations count from here; it stands on the tape, so that a restart, or ten years, changes nothing."""
+        assert self._push is not None
+        with self.its.database.writing() as session:
+            detail = f"{self._push.path} {at_mm:.6g}"
+            listened.note_instrument(
+                session, self._run(session), self.station.code, "zero", self.by, self.its.now(), detail
+            )
+        self.offset_mm = at_mm
+        self._push = self._push._replace(zero_mm=at_mm)
+
+    def _stands_as_called(self, at_mm: float) -> None:
+        """A push begun by hand is taken over only by a gauge that stands where the hand has come to."""
+        assert self._push is not None
+        last = self._push.last_mm
+        if not last - BEHIND_MM <= at_mm <= last + AHEAD_MM:
+            words = f"its gauge stands at {at_mm:.2f} mm, the last call was {last:.2f} mm"
+            raise FieldError("instrument", f"{words}: set its gauge as the push stands, or go on by hand")
 
     def _wound_back(self, newest: Heard) -> Heard:
         """The first sample after the plunger was wound back, where the instrument can do that; else the newest."""
