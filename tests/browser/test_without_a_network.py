@@ -156,3 +156,22 @@ def test_another_persons_readings_wait_and_hold_up_nobody(live, opened):
         assert session.get(Person, live.ids["TO"])
         wc = runs.find(session, "WC-02")
         assert "by Tomas" not in [e.value for e in runs.read_tape(session, wc.id)]
+
+
+def test_a_browser_that_keeps_nothing_says_so_and_still_sends(live, opened):
+    code = seated(live)
+    page = opened(live, "IM", f"/runs/{code}")
+    ready(page)
+    full = "() => { throw new DOMException('full', 'QuotaExceededError') }"
+    page.evaluate(f"() => {{ Storage.prototype.setItem = {full}; }}")
+    page.locator("#call-div").fill("20")
+    page.locator("#call-div").press("Enter")
+    expect(page.locator("[data-call-rows] .wait")).to_have_count(0)
+    assert until(lambda: len(read(live, code).folded.record.readings) == 1)
+    live.go()
+    page.locator("#call-div").fill("31")
+    page.locator("#call-div").press("Enter")
+    expect(page.locator("#call-slip")).to_contain_text("write it down")
+    assert called(page) == "0.25", "what was not kept is asked for again"
+    live.come()
+    network_gone(opened)

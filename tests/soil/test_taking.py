@@ -69,3 +69,12 @@ def test_where_the_school_allows_nothing_between_samples_the_nearer_one_is_taken
     for event in events:
         assert heard[event.sample.penetration_mm] == event.sample.reading
         assert event.sample.penetration_mm == pytest.approx(0.25 * event.row, abs=0.0009)
+
+
+def test_an_instrument_that_speaks_seldom_is_waited_for_as_long_as_its_profile_says():
+    slow = [Sample(5.0 * i, 5.0 * i / 60, 20 + 30 * i) for i in range(8)]
+    patient, other = Taker(BS, 0, most_gap_s=6.0), Taker(BS, 0)
+    taken = [e for s in slow for e in patient.hear(s) if e.what == "taken"]
+    assert [e.row for e in taken] == [0, 1, 2]
+    assert taken[1].sample.penetration_mm == 0.25
+    assert all(e.note == "line lost" for s in slow for e in other.hear(s) if e.what == "missed" and e.row)

@@ -296,12 +296,16 @@ class Ear:
         last_mm = school.called_mm[row - 1] if row else 0.0
         if self._push is None or self._push.path != end.rows_path:
             zero = listened.zero_mm(read, self.station.code, end.rows_path)
-            self._push = Push(end.rows_path, Taker(school, row), zero, last_mm)
+            self._push = Push(end.rows_path, self._taker(school, row), zero, last_mm)
             self.offset_mm = zero or 0.0
             self.takes = False  # a new end is seated and started by a person
         else:
             self._push.taker.row = max(self._push.taker.row, row)
             self._push = self._push._replace(last_mm=last_mm)
+
+    def _taker(self, school: BearingSchool, row: int) -> Taker:
+        """A taker from a row on, as patient as the instrument's profile."""
+        return Taker(school, row, self.station.profile.silent_s)
 
     def _pushed(self, read: Read) -> tuple[End, BearingSchool] | None:
         if not isinstance(read.folded.record, BearingRecord):
@@ -322,7 +326,7 @@ class Ear:
             self._zero(newest.values.get("penetration", 0.0))
         elif self._push.zero_mm is None:
             self._stands_as_called(newest.values.get("penetration", 0.0))
-        taker = Taker(self._push.taker.school, self._push.taker.row)
+        taker = self._taker(self._push.taker.school, self._push.taker.row)
         self._push = self._push._replace(taker=taker)
         standing = self._sample_of(newest)
         if standing is not None:

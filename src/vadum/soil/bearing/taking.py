@@ -25,10 +25,13 @@ class Event(NamedTuple):
 
 
 class Taker:
-    """Goes along with the samples and says what became of each called penetration."""
+    """Goes along with the samples and says what became of each called penetration.
 
-    def __init__(self, school: BearingSchool, row: int = 0) -> None:
-        self.school, self.row = school, row
+    Nothing is taken across more than `most_gap_s`: an instrument that speaks seldom says so in its profile.
+    """
+
+    def __init__(self, school: BearingSchool, row: int = 0, most_gap_s: float = MOST_GAP_S) -> None:
+        self.school, self.row, self.most_gap_s = school, row, most_gap_s
         self._before: Sample | None = None
         self._still: Sample | None = None
         self._noted_still = False
@@ -43,7 +46,7 @@ class Taker:
             self._still = sample
             return [Event("noted", max(self.row - 1, 0), None, "datum jumped")]
         events += self._stuck(sample)
-        gap = sample.seconds - before.seconds > MOST_GAP_S
+        gap = sample.seconds - before.seconds > self.most_gap_s
         leap = sample.penetration_mm - before.penetration_mm > MOST_STEP_MM
         while self.row < len(self.school.called_mm) and self.school.called_mm[self.row] <= sample.penetration_mm:
             called = self.school.called_mm[self.row]

@@ -67,7 +67,11 @@ export async function postEntry(url, entry, insist, typedMs = now()) {
   if (!behind) flying.add(id);
   // What is sent later was read when it was typed, and nobody is there any more to be asked about a slip.
   const later = { entry: { ...body.entry, read_at: body.entry.read_at ?? iso(typedMs) }, insist: true };
-  store(OUTBOX, [...load(OUTBOX), { url: url.split("?")[0], body: later, who }]);
+  try {
+    store(OUTBOX, [...load(OUTBOX), { url: url.split("?")[0], body: later, who }]);
+  } catch {
+    return sendUnkept(url, body); // a browser that keeps nothing: private, or full
+  }
   if (behind) {
     flush();
     throw new Waiting(AWAY);
@@ -83,6 +87,16 @@ export async function postEntry(url, entry, insist, typedMs = now()) {
   } finally {
     flying.delete(id);
     tell();
+  }
+}
+
+async function sendUnkept(url, body) {
+  flying.delete(body.entry.id);
+  try {
+    return await post(url, body);
+  } catch (error) {
+    if (passes(error)) throw new Refusal(0, { message: "not sent, and this browser keeps nothing: write it down, enter it again" });
+    throw error;
   }
 }
 
