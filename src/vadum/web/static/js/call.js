@@ -46,7 +46,7 @@ function follow() {
     const told = push.rows[row];
     if (told && (told.div || told.missed)) local.delete(row);
   }
-  at = Math.max(push.at, ...[...local.keys()].map((row) => row + 1));
+  at = nextCall();
   lastStroke = Math.max(push.lastMs, local.size ? lastStroke : 0);
   const opened = panel.hidden;
   panel.hidden = false;
@@ -54,6 +54,8 @@ function follow() {
   draw();
   if ((opened || fresh) && !document.querySelector("dialog[open]")) input.focus({ preventScroll: true });
 }
+
+const nextCall = () => Math.max(push.at, ...[...local.keys()].map((row) => row + 1));
 
 // Readings of this push that the device still holds: typed before this page was opened, without a network.
 function fromDevice() {
@@ -143,7 +145,10 @@ async function stroke(field, value) {
   const answer = await send({ path: `${push.path}[${row}].${field}`, value, read_at: frozen ? undefined : iso(read, true) });
   if (answer && answer.refused) {
     local.delete(row);
-    slip(`${push ? push.called[row] : ""} mm: ${answer.refused}`);
+    if (!push) return;
+    at = nextCall(); // nothing stands there: it is called again
+    draw();
+    slip(`${push.called[row]} mm: ${answer.refused}`);
     document.dispatchEvent(new CustomEvent("vadum:refresh"));
   }
 }
