@@ -175,3 +175,25 @@ def test_a_browser_that_keeps_nothing_says_so_and_still_sends(live, opened):
     assert called(page) == "0.25", "what was not kept is asked for again"
     live.come()
     network_gone(opened)
+
+
+def test_a_newer_program_takes_the_kept_pages_of_the_older_with_it(live, opened, monkeypatch):
+    code = seated(live)
+    page = opened(live, "IM", "/runs/WC-02")
+    standing_by(page)
+    live.go()
+    monkeypatch.setattr("vadum.web.context.static_version", lambda: "0123456789")
+    live.come()
+    page.goto(f"{live.address}/runs/{code}")
+    ready(page)
+    files = "caches.keys().then(names => names.filter(name => name.startsWith('vadum-files-')).join())"
+    assert until(lambda: page.evaluate(files) == "vadum-files-0123456789")
+    assert until(lambda: page.evaluate("caches.match('/runs/WC-02').then(kept => !kept)"))
+    page.goto(f"{live.address}/runs/{code}")
+    standing_by(page)
+    live.go()
+    page.reload()
+    ready(page)
+    expect(page.locator("#call-div")).to_be_visible()
+    live.come()
+    network_gone(opened)

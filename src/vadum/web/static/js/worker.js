@@ -12,15 +12,22 @@ self.addEventListener("install", (event) => {
   event.waitUntil(caches.open(FILES).then((box) => box.addAll(SHELL)));
 });
 
-self.addEventListener("activate", (event) => {
+// A page of an older program would ask for files that are gone: it goes with them, and so do its parts.
+async function forgetOld() {
   const old = (name) => name.startsWith("vadum-files-") && name !== FILES;
-  event.waitUntil(
-    caches
-      .keys()
-      .then((names) => Promise.all(names.filter(old).map((name) => caches.delete(name))))
-      .then(() => self.clients.claim()),
-  );
-});
+  for (const name of (await caches.keys()).filter(old)) await caches.delete(name);
+  const box = await caches.open(PAGES);
+  for (const key of await box.keys()) {
+    const page = new URL(key.url).pathname.replace(/\/parts$/, "");
+    const kept = await box.match(page);
+    if (!kept || !(await kept.text()).includes(`/static/${VERSION}/`)) {
+      await box.delete(page);
+      await box.delete(`${page}/parts`);
+    }
+  }
+}
+
+self.addEventListener("activate", (event) => event.waitUntil(forgetOld().then(() => self.clients.claim())));
 
 async function put(request, answer) {
   const box = await caches.open(PAGES);
