@@ -39,7 +39,11 @@ class Served:
     def come(self) -> None:
         """Start to answer: at first on a port of its own, later on the same again."""
         # The socket is bound here and handed over: two test processes can never be given the same port.
-        self._door = socket.create_server(("127.0.0.1", self._port))
+        # Its protocol is named, else asyncio leaves small answers to wait 40 ms for the next.
+        self._door = socket.socket(socket.AF_INET, socket.SOCK_STREAM, socket.IPPROTO_TCP)
+        self._door.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        self._door.bind(("127.0.0.1", self._port))
+        self._door.listen(100)
         self._port = self._door.getsockname()[1]
         app = create_app(Settings(database_url=self.url, clock=self.clock, demo=True))
         self._server = uvicorn.Server(uvicorn.Config(app, log_level="warning", timeout_graceful_shutdown=1))
