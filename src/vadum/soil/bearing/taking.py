@@ -13,6 +13,16 @@ STUCK_S = 12.0
 STUCK_MM = 0.004
 STUCK_RISE = 0.01
 ZERO_MM = 0.02
+BEHIND_MM, AHEAD_MM = 0.1, 1.0  # of the last call: how far off a gauge may stand that takes a push over
+
+
+def stands_as_called(gauge_mm: float, last_mm: float) -> bool:
+    """Whether a gauge stands where a push read by hand has come to: else its penetrations count from another zero.
+
+    >>> stands_as_called(3.1, 3.0), stands_as_called(0.0, 3.0), stands_as_called(8.3, 3.0)
+    (True, False, False)
+    """
+    return last_mm - BEHIND_MM <= gauge_mm <= last_mm + AHEAD_MM
 
 
 class Event(NamedTuple):

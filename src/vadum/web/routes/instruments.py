@@ -11,6 +11,7 @@ from vadum.tape import kit, listened
 from vadum.tape.runs import NotAllowed
 from vadum.web import listening
 from vadum.web.context import Me, Missing, Reading, TheShop
+from vadum.web.ear import Ear
 from vadum.web.routes.runs import the_run
 
 router = APIRouter()
@@ -74,7 +75,7 @@ def heard(its: TheShop, me: Me, session: Reading, code: str) -> dict[str, Any]:
 @router.post("/api/v1/runs/{code}/instrument/command", tags=["instruments"])
 def command(its: TheShop, me: Me, code: str, asked: Command) -> dict[str, Any]:
     """`take` readings from here on, `start` the frame too, or `stop` and read by hand."""
-    ear: listening.Ear | None = its.ears.get(code)
+    ear: Ear | None = its.ears.get(code)
     if ear is None:
         raise Missing(f"{code} listens to no instrument")
     if asked.command not in ("take", "start", "stop"):

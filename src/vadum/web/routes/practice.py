@@ -16,6 +16,7 @@ from vadum.tape.runs import Read
 from vadum.tape.tables import Run
 from vadum.web import listening
 from vadum.web.context import Me, Missing, Reading, Shop, TheShop, page
+from vadum.web.ear import Ear
 from vadum.web.routes.runs import the_run
 from vadum.web.views.calling import push_now
 
@@ -123,7 +124,7 @@ def push(its: TheShop, me: Me, code: str, asked: Push) -> dict[str, Any]:
 @router.post("/api/v1/practice/{code}/wind", tags=["practice"])
 def wind(its: TheShop, me: Me, code: str, asked: Winding) -> dict[str, Any]:
     """Wind a little faster or slower."""
-    ear: listening.Ear | None = its.ears.get(code)
+    ear: Ear | None = its.ears.get(code)
     if ear is None or not ear.station.link.command(asked.pace):
         raise FieldError("pace", "nothing is being wound")
     return {"pace": asked.pace}
