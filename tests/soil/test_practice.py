@@ -10,6 +10,7 @@ from tests.soil.test_following_advice import flat, with_reading
 from vadum.soil import practice
 from vadum.soil.bearing.calling import pace_of
 from vadum.soil.bearing.curve import STANDARD_CURVE, Curve
+from vadum.soil.bearing.curve_checks import SEATING_RULE
 from vadum.soil.bearing.record import CalledRow
 from vadum.soil.register import METHODS
 
@@ -47,6 +48,12 @@ def test_practice_names_late_calls_a_wrong_seating_and_a_tangent_drawn_elsewhere
     assert "s late" in seen["calls late or early"]
     assert f"{percent:.2g}" in seen["seating of the wrong class"]
     assert "1.9 mm" in seen["tangent drawn elsewhere"]
+    assert SEATING_RULE not in seen, "one seating is one mistake"
+    truth = practice.truth_series(method, school, seed, record)["truth"]
+    first = [r for r in truth if r["end"] != "bottom end"]
+    assert [r["force_kn"] for r in first] == pytest.approx([ground.force_kn(r["penetration_mm"]) for r in first])
+    assert first[-1]["penetration_mm"] == school.called_mm[-1]
+    assert sum(bool(r["label"]) for r in truth) == 1
 
 
 def test_practice_names_a_wrong_rate_and_a_hand_begins_outside_the_band():
@@ -75,6 +82,14 @@ def test_every_method_can_be_practised_and_its_own_readings_are_no_mistake(metho
     shown = practice.answers(method, school, 11, method.Record(), wants)
     assert shown or all(practice.decided(w, method) for w in wants), wants
     json.dumps([a._asdict() for a in shown])
+
+
+def test_only_a_pushed_plunger_has_a_hidden_curve():
+    for method in METHODS.values():
+        record = method.virtual(3, method.school(), None).record
+        shown = practice.truth_series(method, method.school(), 3, record)
+        assert bool(shown) == (method.name in ("cbr", "field_cbr"))
+        assert method.outcome(record, method.school()).series.get("truth", ()) == (), "never in an outcome"
 
 
 def test_a_number_written_otherwise_than_shown_is_named():

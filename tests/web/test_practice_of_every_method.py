@@ -91,7 +91,13 @@ def test_a_practice_goes_from_its_first_field_to_its_soil(app, client, method):
     told = client.get(f"/api/v1/practice/{code}").json()
     assert told["compared"]
     assert not [m for m in told["mistakes"] if m["name"] == "misread"]
-    assert client.get(f"/practice/{code}", headers={"Accept": "text/html"}).status_code == 200
+    shown = client.get(f"/practice/{code}", headers={"Accept": "text/html"})
+    assert shown.status_code == 200
+    spec = json.loads(re.search(r'data-spec="was">(.*?)</script>', shown.text, re.DOTALL)[1])
+    assert spec["layer"]
+    assert bool(spec["datasets"].get("truth")) == (method.name in ("cbr", "field_cbr"))
+    same = client.post("/api/v1/practice", json={"method": method.name, "school": read.school.name, "seed": 3})
+    assert same.status_code == 201
     assert client.get(f"/runs/{code}/sheet.pdf").content[:4] == b"%PDF"
     assert "PRACTICE" in json.dumps(client.get(f"/runs/{code}/run.json").json())
 

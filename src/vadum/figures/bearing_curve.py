@@ -47,6 +47,18 @@ def layers(school: Any) -> list[dict[str, Any]]:
             "encoding": {"x": x, "y": Y, "text": {"field": "label"}},
         },
         {
+            "data": named("truth"),
+            "mark": {"type": "line", "color": WATER, "strokeWidth": 7, "opacity": 0.28, "strokeCap": "round"},
+            "encoding": {"x": x, "y": Y, "detail": {"field": "end", "type": "nominal"}},
+        },
+        *lettered(
+            {
+                "data": named("truth"),
+                "mark": {"type": "text", "align": "left", "dx": 4, "dy": 18, "color": WATER, "fontWeight": 600},
+                "encoding": {"x": x, "y": Y, "text": {"field": "label"}},
+            }
+        ),
+        {
             "data": named("tangents"),
             "mark": {"type": "line", "clip": True, "color": CLAY, **dashed},
             "encoding": {

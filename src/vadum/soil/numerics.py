@@ -114,11 +114,13 @@ def plain(value: float, digits: int = 4) -> str:
 
 
 def significant_step(value: float, digits: int = 2) -> float:
-    """The step that leaves a value that many significant digits.
+    """The step that leaves a value that many significant digits, also where rounding lifts it to the next ten.
 
-    >>> significant_step(0.1316), significant_step(4.75), significant_step(63.0)
-    (0.01, 0.1, 1.0)
+    >>> significant_step(0.1316), significant_step(4.75), significant_step(63.0), significant_step(9.96)
+    (0.01, 0.1, 1.0, 1.0)
     """
     if value == 0 or not math.isfinite(value):
         return 1.0
-    return float(10.0 ** (math.floor(math.log10(abs(value))) - digits + 1))
+    places = math.floor(math.log10(abs(value))) - digits + 1
+    lifted = Decimal(rounded(abs(value), 10.0**places)) >= Decimal(10) ** (places + digits)
+    return float(10.0 ** (places + lifted))

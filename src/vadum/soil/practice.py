@@ -5,6 +5,7 @@ from typing import Any, NamedTuple
 
 from vadum.soil.bearing.calling import rate_mm_min, timed
 from vadum.soil.bearing.curve import seating_n
+from vadum.soil.bearing.curve_checks import SEATING_RULE
 from vadum.soil.bearing.ends import found_of, penetration_of
 from vadum.soil.bearing.ground import Ground
 from vadum.soil.bearing.record import BearingRecord, End
@@ -13,7 +14,7 @@ from vadum.soil.bearing.school import BearingSchool
 from vadum.soil.errors import ReductionError
 from vadum.soil.method import Method, School, Trial
 from vadum.soil.numerics import plain
-from vadum.soil.outcome import Outcome
+from vadum.soil.outcome import Cell, Outcome, Table
 from vadum.soil.readings import Part, field_of, known, unit_of
 
 # What the technician judges, and no soil answers: it stays for the person to decide.
@@ -139,10 +140,28 @@ def compared(method: Method, school: School, seed: int, outcome: Outcome) -> tup
     return tuple(rows)
 
 
+def truth_series(method: Method, school: School, seed: int, record: Part) -> dict[str, Table]:
+    """The hidden ground's own curve beside the readings of each push; nothing for a method without a plunger."""
+    if not (isinstance(record, BearingRecord) and isinstance(school, BearingSchool)):
+        return {}
+    rows: list[dict[str, Cell]] = []
+    for end in record.ends():
+        under = method.under(seed, school, end.key)
+        if under is None:
+            continue
+        many, last = int(10 * school.called_mm[-1]), school.called_mm[-1]
+        for i in range(many + 1):
+            at = last * i / many
+            label = "the soil" if i == many // 2 and end.key != "bottom" else ""
+            rows.append({"end": end.words, "penetration_mm": at, "force_kn": under[1].force_kn(at), "label": label})
+    return {"truth": tuple(rows)}
+
+
 def mistakes(method: Method, school: School, seed: int, record: Part, outcome: Outcome) -> tuple[Mistake, ...]:
     """The mistakes that show: rules that did not hold, readings that differ from what was shown, and the plunger's."""
-    found = [Mistake(v.rule, v.found, v.remedy) for v in outcome.verdicts if v.level in ("stop", "redo")]
-    found += [Mistake(v.rule, v.found, v.remedy) for v in outcome.verdicts if v.level == "watch"]
+    told = [v for v in outcome.verdicts if v.rule != SEATING_RULE]  # the truth judges the seating better, below
+    found = [Mistake(v.rule, v.found, v.remedy) for v in told if v.level in ("stop", "redo")]
+    found += [Mistake(v.rule, v.found, v.remedy) for v in told if v.level == "watch"]
     found += _misread(method, school, seed, record)
     if isinstance(record, BearingRecord) and isinstance(school, BearingSchool):
         for end in record.ends():

@@ -15,6 +15,8 @@ from vadum.soil.numerics import plain
 from vadum.soil.outcome import Level, Verdict
 from vadum.soil.readings import known
 
+SEATING_RULE = "seating load of the ratio's class"
+
 
 def _ratio(found: Found, record: BearingRecord, school: BearingSchool) -> float | None:
     its = governing(found, record, school)
@@ -40,7 +42,7 @@ def seating_of_its_class(record: BearingRecord, school: BearingSchool) -> Iterat
         near = not much and end.seating_n >= (1 - share) * wanted
         level: Level = "redo" if much else "watch"
         yield ruling(
-            "seating load of the ratio's class",
+            SEATING_RULE,
             near,
             said(end, f"{plain(end.seating_n)} N, ratio near {ratio:.3g} %", record),
             f"{plain(wanted)} N{in_divisions}",

@@ -246,6 +246,7 @@ def series_of(record: BearingRecord, school: BearingSchool) -> dict[str, Table]:
         "zeros": tuple(zeros),
         "marks": tuple(marks),
         "ends": tuple(ends),
+        "truth": (),  # what lay under the plunger: known in practice only, and only when it is over
         "standard": _standard(record, school, top),
     }
 

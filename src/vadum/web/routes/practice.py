@@ -7,6 +7,7 @@ from fastapi import APIRouter, Request
 from pydantic import BaseModel, ConfigDict, Field
 from sqlmodel import Session
 
+from vadum.figures.register import figure
 from vadum.soil import practice
 from vadum.soil.bearing.record import BearingRecord
 from vadum.soil.errors import FieldError
@@ -19,6 +20,7 @@ from vadum.web.context import Me, Missing, Reading, Shop, TheShop, page
 from vadum.web.ear import Ear
 from vadum.web.routes.runs import the_run
 from vadum.web.views.calling import push_now
+from vadum.web.views.desk import embedded
 
 router = APIRouter()
 
@@ -146,6 +148,9 @@ def practice_end(request: Request, its: TheShop, me: Me, session: Reading, code:
     if run.state != "revealed":
         raise Missing(f"{code} is not finished: its soil stays hidden")
     record = read.folded.record
+    picture = figure(read.method.name)
+    series = read.outcome.series | practice.truth_series(read.method, read.school, seed, record)
+    data = picture.data(read.outcome.model_copy(update={"series": series}))
     return page(
         request,
         "practised.html",
@@ -157,6 +162,9 @@ def practice_end(request: Request, its: TheShop, me: Me, session: Reading, code:
         mistakes=practice.mistakes(read.method, read.school, seed, record, read.outcome),
         fine=[v for v in read.outcome.verdicts if v.level == "fine"],
         seed=seed,
+        picture=picture,
+        has_truth=bool(series.get("truth")),
+        spec=embedded(picture.spec(read.school) | {"datasets": data}),
     )
 
 
