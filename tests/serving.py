@@ -46,7 +46,9 @@ class Served:
         self._door.listen(100)
         self._port = self._door.getsockname()[1]
         app = create_app(Settings(database_url=self.url, clock=self.clock, demo=True))
-        self._server = uvicorn.Server(uvicorn.Config(app, log_level="warning", timeout_graceful_shutdown=1))
+        self._server = uvicorn.Server(
+            uvicorn.Config(app, log_level="warning", timeout_graceful_shutdown=1, timeout_keep_alive=75)
+        )
         self._thread = threading.Thread(target=self._server.run, kwargs={"sockets": [self._door]}, daemon=True)
         self._thread.start()
         while not self._server.started:

@@ -64,6 +64,7 @@ def _run_server(settings: Any, host: str, port: int, probe: str | None) -> None:
             port=port,
             log_level="warning",
             timeout_graceful_shutdown=2,
+            timeout_keep_alive=75,  # a call comes every quarter of a minute: it need not open a connection each time
             server_header=False,
         )
     )

@@ -71,6 +71,30 @@ def test_every_place_passes_axe(app, opened, width, part):
     assert not found, "\n".join(found)
 
 
+@pytest.mark.parametrize("width", [1280, 390])
+def test_what_opens_only_sometimes_passes_axe_too(app, opened, width):
+    page = opened(app, "IM", "/runs/FB-02", width=width)
+    page.wait_for_selector("body[data-ready]")
+    found = []
+
+    def look(name):
+        page.wait_for_timeout(60)
+        found.extend(f"{name}: {v['id']}: {v['nodes'][0]['html']}" for v in Axe().run(page).response["violations"])
+
+    page.get_by_text("all saved").click()
+    look("what this device holds")
+    page.keyboard.press("Escape")
+    api = page.context.request
+    code = api.post(f"{app.address}/api/v1/practice", data={"method": "field_cbr", "seed": 3}).json()["code"]
+    page.goto(f"{app.address}/runs/{code}")
+    page.wait_for_selector("body[data-ready]")
+    look("a practice desk")
+    api.post(f"{app.address}/api/v1/practice/{code}/reveal")
+    page.goto(f"{app.address}/practice/{code}")
+    look("the end of a practice")
+    assert not found, "\n".join(found)
+
+
 def test_thumb_sized_targets_on_a_phone(app, opened):
     page = opened(app, "IM", "/runs/LL-03", width=390, height=844)
     page.wait_for_selector("body[data-ready]")
