@@ -56,12 +56,16 @@ function wrongs(list) {
   at("wrongs").replaceChildren(...list.map((w) => element("li", `line ${w.line}, ${w.column}: ${w.problem}`)));
 }
 
+let looks = 0;
 async function look(columns = null) {
+  const mine = ++looks;
   at("slip").textContent = "";
   insist = false;
   try {
-    show(await post(`${base}/preview`, asked(columns)));
+    const found = await post(`${base}/preview`, asked(columns));
+    if (mine === looks) show(found); // else a newer look is under way, and its answer counts
   } catch (error) {
+    if (mine !== looks) return;
     at("keepbox").hidden = true;
     at("table").replaceChildren();
     wrongs([]);
