@@ -320,7 +320,7 @@ def test_in_practice_the_motor_waits_for_its_rate_and_a_wrong_one_shows(live, op
     page.get_by_label("motor at").select_option("2.0")
     page.get_by_role("button", name="Start the motor").click()
     expect(page.locator("[data-pace-words]")).to_contain_text("too fast", timeout=20_000)
-    expect(page.get_by_role("button", name="faster")).to_have_count(0), "a motor is set, not coaxed"
+    expect(page.get_by_role("button", name="faster")).to_have_count(0)  # a motor is set, not coaxed
 
 
 def test_the_demo_frame_takes_over_the_push_that_stands_under_it(live, opened):

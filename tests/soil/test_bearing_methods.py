@@ -263,7 +263,7 @@ def said(rows, **more):
         ([0, 100, 190], {"ring_most_div": 270.0}, "The ring comes to its 270 divisions at about 0.72 mm: stop."),
         ([0, 100, 275], {"ring_most_div": 270.0}, "Stop: the ring is at 275, beyond its calibration of 270 divisions."),
         ([0, 100, 190], {"gauge_travel_mm": 0.7}, "The gauge's travel of 0.7 mm ends before the next call: stop."),
-        ([0, 100, 190, 150], {}, "The force fell by 0.4 kN: a slip, a crack, a stone, or the reaction lifts."),
+        ([0, 100, 190, 150], {}, "The force fell by 0.4 kN: correct it if it is a slip; note a crack or a stone."),
         ([0, 100, 190, 189], {}, ""),
         ([0, 100, 190], {"axle_kn": 2.4}, "1.9 of the axle's 1.92 kN: it is about to lift. Watch the stands."),
         ([0, 100, 190, *[191] * 5], {"axle_kn": 2.4}, "Stop: the force stands at 1.91 kN, the vehicle lifts."),

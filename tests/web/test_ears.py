@@ -138,6 +138,15 @@ def test_the_gauge_counts_from_where_it_stood_at_the_zero(lab, shop, simulator):
     assert float(raw[0].split(",")[2]) >= 3.19, "raw samples are kept as they came"
 
 
+def test_an_instrument_without_penetrations_takes_no_called_readings(lab, shop, simulator):
+    ear = attached(shop, lab, spot(lab))
+    ear.station.newest.append(Heard(1, 1.0, {"ring": 20.0}, 0.0))
+    newest = ear.station.newest[-1]
+    ear.station.newest = [newest]
+    with pytest.raises(FieldError, match="reads no penetration"):
+        ear.begin(False)
+
+
 def test_a_zero_stands_on_the_tape_and_outlives_the_ear(lab, shop, simulator):
     simulator.body.true_mm = 3.2
     code = spot(lab)

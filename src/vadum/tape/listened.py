@@ -13,7 +13,7 @@ from vadum.tape.tables import Person, Run, Trace
 def note_instrument(
     session: Session, run: Run, instrument: str, state: str, by: Person | str, at: datetime, detail: str = ""
 ) -> Taped:
-    """On the tape: an instrument is listened to, zeroed for a push, its line is lost or back, it is left."""
+    """On the tape: an instrument is listened to, its line is lost or back, it is left."""
     initials = by if isinstance(by, str) else by.initials
     event = NewEntry(path="@instrument", value={"instrument": instrument, "state": state, "detail": detail[:200]})
     return append(session, run, event, initials, at)[0]
@@ -28,13 +28,18 @@ def listens_to(read: Read) -> tuple[str, str] | None:
     return str(event.value["instrument"]), began.by
 
 
-def zero_mm(read: Read, instrument: str, path: str) -> float | None:
-    """Where the instrument's gauge stood when the push at `path` began, mm; None where it was not zeroed for it."""
+def note_zero(session: Session, run: Run, instrument: str, rows: str, at_mm: float, by: str, at: datetime) -> Taped:
+    """On the tape: where the instrument's gauge stood when the push whose readings are `rows` began."""
+    value = {"instrument": instrument, "state": "zero", "detail": "", "rows": rows, "zero_mm": round(at_mm, 6)}
+    return append(session, run, NewEntry(path="@instrument", value=value), by, at)[0]
+
+
+def zero_mm(read: Read, instrument: str, rows: str) -> float | None:
+    """The zero last noted for that instrument and push, mm; None where it was not zeroed for it."""
     for event in reversed(read.folded.events):
-        if event.path == "@instrument" and event.value["state"] == "zero" and event.value["instrument"] == instrument:
-            rows, _, at = str(event.value["detail"]).partition(" ")
-            if rows == path:
-                return float(at)
+        wanted = event.path == "@instrument" and event.value["state"] == "zero"
+        if wanted and (event.value["instrument"], event.value["rows"]) == (instrument, rows):
+            return float(event.value["zero_mm"])
     return None
 
 

@@ -281,19 +281,26 @@ class Ear:
 
     def begin(self, start: bool) -> bool:
         """Take readings from here on: the gauge counts from where it stands; the motor is started where it can be."""
-        if self._push is None:
+        push = self._push  # once: the ear's own thread may put another in its place
+        if push is None:
             raise FieldError("instrument", "no push is ready to be read: seat the plunger first")
         newest = self.station.newest[-1] if self.station.newest else None
         if newest is None or self.station.state != "connected":
             raise FieldError("instrument", f"{self.station.code} is not heard: {self.station.state}")
-        if self._push.taker.row == 0:
+        if "penetration" not in newest.values:
+            raise FieldError("instrument", f"{self.station.code} reads no penetration: it takes no called readings")
+        if push.taker.row == 0:
             if start:
                 newest = self._wound_back(newest)
-            self._zero(newest.values.get("penetration", 0.0))
-        elif self._push.zero_mm is None:
-            self._stands_as_called(newest.values.get("penetration", 0.0))
-        taker = self._taker(self._push.taker.school, self._push.taker.row)
-        self._push = self._push._replace(taker=taker)
+            push = self._zeroed(push, newest.values["penetration"])
+        elif push.zero_mm is None and not stands_as_called(newest.values["penetration"], push.last_mm):
+            # Begun by hand: its penetrations count from a zero that this gauge does not share.
+            words = (
+                f"its gauge stands at {newest.values['penetration']:.2f} mm, the last call was {push.last_mm:.2f} mm"
+            )
+            raise FieldError("instrument", f"{words}: set its gauge as the push stands, or go on by hand")
+        taker = self._taker(push.taker.school, push.taker.row)
+        self._push = push._replace(taker=taker)
         standing = self._sample_of(newest)
         if standing is not None:
             # The zero is read while the plunger stands, not in the first sample of its way.
@@ -303,24 +310,14 @@ class Ear:
         self.show(self.station.state)
         return started
 
-    def _zero(self, at_mm: float) -> None:
+    def _zeroed(self, push: Push, at_mm: float) -> Push:
         """Penetrations count from here; it stands on the tape, so that a restart, or ten years, changes nothing."""
-        assert self._push is not None
         with self.its.database.writing() as session:
-            detail = f"{self._push.path} {at_mm:.6g}"
-            listened.note_instrument(
-                session, self._run(session), self.station.code, "zero", self.by, self.its.now(), detail
+            listened.note_zero(
+                session, self._run(session), self.station.code, push.path, at_mm, self.by, self.its.now()
             )
         self.offset_mm = at_mm
-        self._push = self._push._replace(zero_mm=at_mm)
-
-    def _stands_as_called(self, at_mm: float) -> None:
-        """A push begun by hand is taken over only by a gauge that stands where the hand has come to."""
-        assert self._push is not None
-        last = self._push.last_mm
-        if not stands_as_called(at_mm, last):
-            words = f"its gauge stands at {at_mm:.2f} mm, the last call was {last:.2f} mm"
-            raise FieldError("instrument", f"{words}: set its gauge as the push stands, or go on by hand")
+        return push._replace(zero_mm=at_mm)
 
     def _wound_back(self, newest: Heard) -> Heard:
         """The first sample after the plunger was wound back, where the instrument can do that; else the newest."""

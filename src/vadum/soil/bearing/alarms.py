@@ -67,7 +67,7 @@ def fall_alarm(push: Pushed) -> str:
     fall = before.force_kn - last.force_kn
     if fall <= push.school.most_fall_percent / 100 * max(p.force_kn for p in push.points):
         return ""
-    return f"The force fell by {plain(fall, 2)} kN: a slip, a crack, a stone, or the reaction lifts."
+    return f"The force fell by {plain(fall, 2)} kN: correct it if it is a slip; note a crack or a stone."
 
 
 def alarm(record: BearingRecord, end: End, school: BearingSchool) -> str:

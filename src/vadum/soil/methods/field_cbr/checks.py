@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from vadum.soil.bearing.checks import SHARED
 from vadum.soil.bearing.ends import all_found
 from vadum.soil.judging import possible, ruling
-from vadum.soil.methods.field_cbr.reaction import plan, plateau
+from vadum.soil.methods.field_cbr.reaction import lifted, plan, plateau
 from vadum.soil.methods.field_cbr.record import Record
 from vadum.soil.methods.field_cbr.schools import SpotSchool
 from vadum.soil.numerics import plain
@@ -87,11 +87,7 @@ def reaction_held(record: Record, school: SpotSchool) -> Iterator[Verdict]:
         flat = plateau(record, found, school)
         if len(found.points) < 4:
             continue
-        its = plan(record, school)
-        moved = flat is not None and flat.vehicle_mm is not None and flat.vehicle_mm > school.most_vehicle_mm
-        share = 1 - school.near_reaction_percent / 100
-        near = flat is not None and its.gives_kn is not None and flat.force_kn >= share * its.gives_kn
-        lifted = flat is not None and (moved or near)
+        lifts = flat is not None and lifted(flat, plan(record, school).gives_kn, school)
         said = (
             f"force stands at {plain(flat.force_kn, 3)} kN from reading {flat.row + 1}" if flat else "the force rises"
         )
@@ -100,8 +96,8 @@ def reaction_held(record: Record, school: SpotSchool) -> Iterator[Verdict]:
         known_lift = record.stopped == "reaction lifted"
         yield ruling(
             "reaction held",
-            not lifted and not known_lift,
-            "stopped: the reaction lifted" if known_lift and not lifted else said,
+            not lifts and not known_lift,
+            "stopped: the reaction lifted" if known_lift and not lifts else said,
             f"no standstill over {plain(school.plateau_mm)} mm with the vehicle moving",
             "BS 1377-9",
             "The vehicle was weighed, not the ground: report what was reached before, or repeat with more load.",

@@ -34,15 +34,24 @@ def plan(record: Record, school: SpotSchool) -> Plan:
 
 def lifting(record: Record, found: Found, school: SpotSchool) -> str:
     """What is said while the plunger goes in: the vehicle lifts, or is about to; empty while it holds."""
-    flat, its = plateau(record, found, school), plan(record, school)
-    moved = flat.vehicle_mm if flat is not None and flat.vehicle_mm is not None else 0.0
-    last = found.points[-1].force_kn if found.points else 0.0
-    near = its.gives_kn is not None and last >= (1 - school.near_reaction_percent / 100) * its.gives_kn
-    if flat is not None and (near or moved > school.most_vehicle_mm):
+    flat, gives = plateau(record, found, school), plan(record, school).gives_kn
+    if flat is not None and lifted(flat, gives, school):
         return f"Stop: the force stands at {plain(flat.force_kn, 3)} kN, the vehicle lifts."
-    if near and its.gives_kn is not None:
-        return f"{plain(last, 3)} of the axle's {plain(its.gives_kn, 3)} kN: it is about to lift. Watch the stands."
+    last = found.points[-1].force_kn if found.points else 0.0
+    if gives is not None and near_reaction(last, gives, school):
+        return f"{plain(last, 3)} of the axle's {plain(gives, 3)} kN: it is about to lift. Watch the stands."
     return ""
+
+
+def near_reaction(force_kn: float, gives_kn: float | None, school: SpotSchool) -> bool:
+    """Whether a force is nearly all that the axle gives."""
+    return gives_kn is not None and force_kn >= (1 - school.near_reaction_percent / 100) * gives_kn
+
+
+def lifted(flat: "Plateau", gives_kn: float | None, school: SpotSchool) -> bool:
+    """Whether a force that stands still is the vehicle's weight: it moved, or the axle gives no more."""
+    moved = flat.vehicle_mm is not None and flat.vehicle_mm > school.most_vehicle_mm
+    return moved or near_reaction(flat.force_kn, gives_kn, school)
 
 
 class Plateau(NamedTuple):
