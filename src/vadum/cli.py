@@ -1,104 +1,39 @@
 """The command line: demo, serve, reduce, methods, schema, check, backup, restore, person, instruments."""
 
 import gc
-import getpass
 import json
 import os
 import sys
 import tempfile
-import threading
 import time
-from datetime import datetime
 from pathlib import Path
 from typing import Annotated, Any
 
 import typer
 
+from vadum.commands import copies, serving
+from vadum.commands.accounts import accounts, made
+from vadum.commands.common import DatabaseOption, moment_of, url_of
 from vadum.soil.errors import FieldError, VadumError
-
-_BEGUN = time.monotonic()
+from vadum.tape.trouble import trouble_words
 
 app = typer.Typer(no_args_is_help=True, add_completion=False, pretty_exceptions_enable=False, help=__doc__)
 
-DatabaseOption = Annotated[str | None, typer.Option("--db", help="a SQLite file; else VADUM_DATABASE_URL or ~/.vadum")]
-
 
 def main() -> None:
-    """Run a command; what the person can mend is one line on standard error and exit code 2."""
+    """Run a command. What the person can mend is one line and exit code 2; a full or locked disk one line and 1."""
+    os.umask(0o077)  # what is written is its owner's alone
     try:
         app()
     except VadumError as error:
         typer.echo(f"vadum: {error}", err=True)
         sys.exit(2)
-
-
-def _url(db: str | None) -> str:
-    from vadum.tape.database import default_url
-
-    return default_url() if db is None else (db if "://" in db else f"sqlite:///{Path(db).absolute()}")
-
-
-def _moment(text: str | None) -> datetime | None:
-    if text is None:
-        return None
-    try:
-        at = datetime.fromisoformat(text)
-    except ValueError:
-        raise FieldError("--at", f"{text!r} is not a time such as 2026-05-12T10:21:18") from None
-    return at if at.tzinfo else at.astimezone()
-
-
-def _run_server(settings: Any, host: str, port: int, probe: str | None) -> None:
-    import uvicorn
-
-    from vadum.web.app import create_app
-
-    gc.collect()
-    gc.freeze()
-    gc.enable()
-
-    server = uvicorn.Server(
-        uvicorn.Config(
-            create_app(settings),
-            host=host,
-            port=port,
-            log_level="warning",
-            timeout_graceful_shutdown=2,
-            timeout_keep_alive=75,  # a call comes every quarter of a minute: it need not open a connection each time
-            server_header=False,
-        )
-    )
-    if probe:
-        failed: list[str] = []
-        threading.Thread(target=_probe, args=(probe, server, failed), daemon=True).start()
-        server.run()
-        if failed:
-            raise VadumError(failed[0])
-        return
-    server.run()
-
-
-def _probe(address: str, server: Any, failed: list[str]) -> None:
-    """Open the first page as a browser would, say so, and stop: proves that the program comes up."""
-    import http.cookiejar
-    import urllib.request
-
-    opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(http.cookiejar.CookieJar()))
-    while time.monotonic() - _BEGUN < 40:
-        try:
-            with opener.open(address, timeout=5) as answer:
-                text = answer.read().decode()
-            if "The river" not in text:
-                failed.append("the first page is not the bench")
-            else:
-                took = time.monotonic() - _BEGUN
-                typer.echo(f"probe: the bench answered after {took:.2f} s, {len(text)} characters")
-            break
-        except OSError:
-            time.sleep(0.1)
-    else:
-        failed.append("no answer within 40 s")
-    server.should_exit = True
+    except Exception as error:
+        words = trouble_words(error)
+        if words is None:
+            raise
+        typer.echo(f"vadum: {words}", err=True)
+        sys.exit(1)
 
 
 @app.command()
@@ -125,11 +60,11 @@ def demo(
     from vadum.tape.clock import Clock, FrozenClock
     from vadum.tape.database import Database
     from vadum.tape.tables import Person
-    from vadum.web.settings import Settings
+    from vadum.web.settings import LOOPBACK, Settings
 
     if keep is not None and keep.exists():
         raise FieldError("--keep", f"{keep.name} exists; the demo writes only a new file")
-    moment = _moment(at)
+    moment = moment_of(at)
     clock = FrozenClock(moment) if moment else Clock()
     with tempfile.TemporaryDirectory(prefix="vadum-demo-") as scratch:
         url = f"sqlite:///{keep.absolute() if keep else Path(scratch) / 'demo.db'}"
@@ -151,7 +86,8 @@ def demo(
         typer.echo(f"  or http://{host}:{port} with {logins} and the pass-phrase '{PASSPHRASE}'.  Stop with Ctrl-C.")
         sys.stdout.flush()
         first = next(iter(links.values()))[0]
-        _run_server(Settings(database_url=url, clock=clock, demo=True), host, port, first if probe else None)
+        settings = Settings(database_url=url, clock=clock, demo=True, hosts=(*LOOPBACK, host))
+        serving.run_one(settings, host, port, first if probe else None)
 
 
 @app.command()
@@ -160,15 +96,29 @@ def serve(
     host: Annotated[str, typer.Option(help="loopback unless told otherwise")] = "127.0.0.1",
     port: int = 8780,
     secure_cookie: Annotated[bool, typer.Option(help="the cookie travels over HTTPS only")] = False,
+    host_name: Annotated[list[str] | None, typer.Option(help="a name that the program answers to")] = None,
+    behind_proxy: Annotated[
+        list[str] | None, typer.Option(help="the address of a proxy whose forwarded addresses are believed")
+    ] = None,
+    instrument_host: Annotated[
+        list[str] | None, typer.Option(help="a machine that an instrument's socket may stand on")
+    ] = None,
+    workers: Annotated[int, typer.Option(min=1, max=64, help="processes; several want a PostgreSQL database")] = 1,
 ) -> None:
     """The application with your own data."""
     from vadum.tape import people
-    from vadum.tape.clock import Clock
     from vadum.tape.database import Database
-    from vadum.web.settings import Settings
+    from vadum.tape.hold import Held
+    from vadum.web.settings import LOOPBACK, Settings
 
-    url = _url(db)
+    url = url_of(db)
+    if workers > 1 and url.startswith("sqlite"):
+        raise FieldError("--workers", "several processes want a PostgreSQL database (VADUM_DATABASE_URL)")
     database = Database(url)
+    try:
+        held = database.hold(alone=True)
+    except Held as error:
+        raise VadumError("another program is running on this database; one at a time") from error
     database.migrate()
     with database.reading() as session:
         if not people.has_manager(session):
@@ -177,9 +127,22 @@ def serve(
                 "  vadum person LOGIN --name 'Full Name' --initials XY --role manager"
             )
     database.close()
+    if held:
+        held.share()
     typer.echo(f"Vadum: http://{host}:{port}   Stop with Ctrl-C.")
     sys.stdout.flush()
-    _run_server(Settings(database_url=url, clock=Clock(), secure_cookie=secure_cookie), host, port, None)
+    hosts = (*LOOPBACK, host, *(host_name or ()))
+    asked: dict[str, Any] = {
+        "database_url": url,
+        "secure_cookie": secure_cookie,
+        "hosts": hosts,
+        "instrument_hosts": (*LOOPBACK, *(instrument_host or ())),
+    }
+    proxies = tuple(behind_proxy or ())
+    if workers > 1:
+        serving.run_several(workers, asked, host, port, proxies)
+    else:
+        serving.run_one(Settings(**asked), host, port, None, proxies)
 
 
 @app.command()
@@ -191,22 +154,7 @@ def person(
     db: DatabaseOption = None,
 ) -> None:
     """Make an account. The pass-phrase is asked for, or taken from VADUM_PASSPHRASE."""
-    from pydantic import ValidationError
-
-    from vadum.tape import people
-    from vadum.tape.database import Database
-
-    passphrase = os.environ.get("VADUM_PASSPHRASE") or getpass.getpass("pass-phrase: ")
-    try:
-        new = people.NewPerson(login=login, name=name, initials=initials, role=role, passphrase=passphrase)
-    except ValidationError as error:
-        first = error.errors()[0]
-        raise FieldError(str(first["loc"][0]), first["msg"]) from None
-    database = Database(_url(db))
-    database.migrate()
-    with database.writing() as session:
-        people.add(session, new)
-    typer.echo(f"{name} may sign in as {login}, {role}.")
+    made(login, name, initials, role, url_of(db))
 
 
 def _load(file: str) -> dict[str, Any]:
@@ -241,7 +189,7 @@ def reduce(file: Annotated[str, typer.Argument(help="a run as JSON, or - for sta
     for field, value in (("settings", settings), ("record", record)):
         if not isinstance(value, dict):
             raise FieldError(field, "is not an object")
-    now = _moment(data["now"]) if isinstance(data.get("now"), str) else None
+    now = moment_of(data["now"]) if isinstance(data.get("now"), str) else None
     part = "settings"
     try:
         school = type(school).model_validate(school.model_dump() | settings)
@@ -282,46 +230,8 @@ def schema(name: str) -> None:
     typer.echo(json.dumps(described, indent=1, ensure_ascii=False))
 
 
-def _opened(db: str | None) -> Any:
-    from vadum.tape.database import Database, DatabaseError, file_of
-
-    url = _url(db)
-    if url.startswith("sqlite") and not file_of(url).is_file():
-        raise DatabaseError(f"there is no database at {file_of(url).name}")
-    return Database(url)
-
-
-@app.command()
-def check(db: DatabaseOption = None) -> None:
-    """Verify every tape's chain and compute every signed value again."""
-    from vadum.tape.audit import audit
-
-    number, faults = audit(_opened(db))
-    for fault in faults:
-        typer.echo(fault, err=True)
-    if faults:
-        raise VadumError(f"{len(faults)} faults in {number} runs")
-    typer.echo(f"{number} runs: every chain holds, every signed value computes again.")
-
-
-@app.command()
-def backup(file: Path, db: DatabaseOption = None) -> None:
-    """A consistent copy of the live database into a new file."""
-    from vadum.tape import audit
-
-    audit.backup(_opened(db), file)
-    typer.echo(f"Copied to {file}.")
-
-
-@app.command()
-def restore(file: Path, db: DatabaseOption = None) -> None:
-    """Check a backup and put it in the database's place; the present one is kept aside. Stop the program first."""
-    from vadum.tape import audit
-
-    number, kept = audit.restore(file, _url(db), datetime.now())
-    typer.echo(f"{number} runs restored." + (f" The former database is {kept.name}." if kept else ""))
-
-
+copies.add_to(app)
+app.add_typer(accounts, name="account")
 instruments = typer.Typer(no_args_is_help=True, help="Simulated instruments, profiles, and hearing a line.")
 app.add_typer(instruments, name="instruments")
 

@@ -141,7 +141,7 @@ def test_what_a_signed_run_refuses_is_kept_on_the_device_and_said(live, opened):
     with live.database.writing() as session:
         run = runs.find(session, "WC-02")
         me = next(p for p in [session.get(type_of_person(), live.ids["IM"])])
-        runs.sign(session, run, me, live.clock.now())
+        runs.sign(session, run, me, live.clock.now(), runs.tape_end(session, run))
     page.context.set_offline(False)
     expect(page.locator(".saved")).to_have_text("1 refused, kept here", timeout=10_000)
     assert "written in the field" in page.evaluate("localStorage.getItem('vadum-refused')")

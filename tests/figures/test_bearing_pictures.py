@@ -118,7 +118,14 @@ def test_a_practice_sheet_is_marked_and_never_signed(lab):
     _, its = sheet(lab, code)
     assert its.mark.startswith("PRACTICE")
     with lab.database.writing() as session, pytest.raises(runs.NotAllowed, match="never signed"):
-        runs.sign(session, runs.find(session, code), lab.person("AT"), lab.clock.now(), "x")
+        runs.sign(
+            session,
+            runs.find(session, code),
+            lab.person("AT"),
+            lab.clock.now(),
+            runs.tape_end(session, runs.find(session, code)),
+            "x",
+        )
     with lab.database.writing() as session:
         practising.let_pass(session, runs.find(session, code), 3600, lab.person("AT"), lab.clock.now())
     later = lab.post(code, "axle_kn", "38")
@@ -128,7 +135,14 @@ def test_a_practice_sheet_is_marked_and_never_signed(lab):
     with lab.database.writing() as session, pytest.raises(runs.NotAllowed, match="nothing to reveal"):
         practising.reveal(session, runs.find(session, code), lab.person("AT"), lab.clock.now())
     with lab.database.writing() as session, pytest.raises(runs.NotAllowed, match="not reopened"):
-        runs.reopen(session, runs.find(session, code), lab.person("MR"), lab.clock.now(), "x")
+        runs.reopen(
+            session,
+            runs.find(session, code),
+            lab.person("MR"),
+            lab.clock.now(),
+            runs.tape_end(session, runs.find(session, code)),
+            "x",
+        )
     with lab.database.reading() as session:
         listed = [r.code for state in runs.STATES for r in runs.listed(session, state)]
         assert code not in listed

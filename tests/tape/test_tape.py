@@ -28,7 +28,13 @@ def finished_water_content(lab) -> str:
 def signed(lab) -> str:
     code = finished_water_content(lab)
     with lab.database.writing() as session:
-        runs.sign(session, runs.find(session, code), lab.person("AT"), lab.clock.now())
+        runs.sign(
+            session,
+            runs.find(session, code),
+            lab.person("AT"),
+            lab.clock.now(),
+            runs.tape_end(session, runs.find(session, code)),
+        )
     return code
 
 
@@ -225,21 +231,32 @@ def test_signing_closes_checking_needs_other_eyes_and_reopening_a_reason(lab):
     ana, bo = lab.person("AT"), lab.person("BL")
     now = lab.clock.now()
     with lab.database.writing() as session:
-        runs.sign(session, runs.find(session, code), bo, now)
+        runs.sign(session, runs.find(session, code), bo, now, runs.tape_end(session, runs.find(session, code)))
     with pytest.raises(RunClosed):
         lab.post(code, "remarks", "late thought")
     with pytest.raises(NotAllowed, match="four eyes"), lab.database.writing() as session:
-        runs.check(session, runs.find(session, code), bo, now)
+        runs.check(session, runs.find(session, code), bo, now, runs.tape_end(session, runs.find(session, code)))
     with pytest.raises(NotAllowed, match="checker"), lab.database.writing() as session:
-        runs.check(session, runs.find(session, code), ana, now)
+        runs.check(session, runs.find(session, code), ana, now, runs.tape_end(session, runs.find(session, code)))
     with lab.database.writing() as session:
-        runs.check(session, runs.find(session, code), lab.person("MR"), now)
+        runs.check(
+            session, runs.find(session, code), lab.person("MR"), now, runs.tape_end(session, runs.find(session, code))
+        )
     with pytest.raises(NotAllowed), lab.database.writing() as session:
-        runs.reopen(session, runs.find(session, code), ana, now, "why not")
+        runs.reopen(
+            session, runs.find(session, code), ana, now, runs.tape_end(session, runs.find(session, code)), "why not"
+        )
     with pytest.raises(FieldError), lab.database.writing() as session:
-        runs.reopen(session, runs.find(session, code), bo, now, "  ")
+        runs.reopen(session, runs.find(session, code), bo, now, runs.tape_end(session, runs.find(session, code)), "  ")
     with lab.database.writing() as session:
-        runs.reopen(session, runs.find(session, code), bo, now, "tin list was wrong")
+        runs.reopen(
+            session,
+            runs.find(session, code),
+            bo,
+            now,
+            runs.tape_end(session, runs.find(session, code)),
+            "tin list was wrong",
+        )
     lab.post(code, "remarks", "now it can")
     assert audit.audit(lab.database)[1] == []
 
@@ -250,9 +267,22 @@ def test_an_unfinished_run_is_signed_only_with_a_reason_and_reports_nothing_prov
         lab.post(code, path, value)
     lab.post(code, "weighings[].mass_dry_g", "139.38")
     with pytest.raises(FieldError, match="not finished"), lab.database.writing() as session:
-        runs.sign(session, runs.find(session, code), lab.person("AT"), lab.clock.now())
+        runs.sign(
+            session,
+            runs.find(session, code),
+            lab.person("AT"),
+            lab.clock.now(),
+            runs.tape_end(session, runs.find(session, code)),
+        )
     with lab.database.writing() as session:
-        event = runs.sign(session, runs.find(session, code), lab.person("AT"), lab.clock.now(), "oven failed")
+        event = runs.sign(
+            session,
+            runs.find(session, code),
+            lab.person("AT"),
+            lab.clock.now(),
+            runs.tape_end(session, runs.find(session, code)),
+            "oven failed",
+        )
     assert set(runs.signed_values(event).values()) == {"not reported"}
 
 

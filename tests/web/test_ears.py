@@ -229,7 +229,14 @@ def test_an_ear_of_a_signed_run_keeps_listening_and_writes_no_reading(lab, shop,
     ear.begin(True)
     assert until(lambda: len(rows(lab, code)) >= 13)
     with lab.database.writing() as session:
-        runs.sign(session, runs.find(session, code), lab.person("AT"), lab.clock.now(), "called off")
+        runs.sign(
+            session,
+            runs.find(session, code),
+            lab.person("AT"),
+            lab.clock.now(),
+            runs.tape_end(session, runs.find(session, code)),
+            "called off",
+        )
     many, heard = len(rows(lab, code)), ear.heard
     assert until(lambda: ear.heard > heard + 50)
     assert len(rows(lab, code)) == many
@@ -285,11 +292,25 @@ def test_readings_of_a_simulated_instrument_are_marked_and_never_signed(lab):
     for i in range(1, 13):
         lab.post(code, f"readings[{i}].ring_div", f"{20 + 9 * i}")
     with lab.database.writing() as session, pytest.raises(runs.NotAllowed, match="simulated instrument"):
-        runs.sign(session, runs.find(session, code), lab.person("AT"), lab.clock.now(), "early")
+        runs.sign(
+            session,
+            runs.find(session, code),
+            lab.person("AT"),
+            lab.clock.now(),
+            runs.tape_end(session, runs.find(session, code)),
+            "early",
+        )
     read = lab.read(code)
     with lab.database.reading() as session:
         sheet = sheet_of(read, runs.place_of(session, read.run), people.by_initials(session), lab.clock.now())
     assert "not a result" in sheet.mark
     lab.post(code, "readings[0].ring_div", "20", strikes=[entry.id], reason="read by eye")
     with lab.database.writing() as session:
-        runs.sign(session, runs.find(session, code), lab.person("AT"), lab.clock.now(), "early")
+        runs.sign(
+            session,
+            runs.find(session, code),
+            lab.person("AT"),
+            lab.clock.now(),
+            runs.tape_end(session, runs.find(session, code)),
+            "early",
+        )

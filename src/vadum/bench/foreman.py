@@ -11,10 +11,10 @@ from sqlmodel import Session, col
 
 from vadum.bench.moments import Moment, clashes, in_order
 from vadum.bench.river import ZOOMS, Flow, River, river
-from vadum.soil.errors import VadumError
 from vadum.soil.outcome import Due
 from vadum.soil.register import METHODS
-from vadum.tape.entries import Taped, read_tape
+from vadum.tape.entries import Taped
+from vadum.tape.fence import BrokenRun
 from vadum.tape.ground import place_words
 from vadum.tape.runs import Read, Shelf
 from vadum.tape.tables import Run, Sample, Spot
@@ -82,9 +82,10 @@ class Foreman:
         try:
             advice = self._read(session, run.id).at(now).advice
             dues = advice.due if advice else ()
-        except VadumError as error:
-            # One tape that cannot be read must not take the bench from everyone: it is told, and the rest goes on.
-            dues = (Due(what=f"{run.code} cannot be read: run vadum check", kind="hands", detail=str(error)),)
+        except BrokenRun as broken:
+            # One run that is broken must not take the bench from everyone: it is told, and the rest goes on.
+            what = f"{run.code} cannot be {broken.doing}: strike what is wrong"
+            dues = (Due(what=what, kind="hands", detail=str(broken)),)
         turning = [d.at for d in dues if d.at and d.at > now]
         if any(d.at and d.at <= now and d.window_s is not None for d in dues):
             turning.append(now + LATE_LOOK)  # how late it is, and whether it is given up, changes by the minute
@@ -96,8 +97,8 @@ class Foreman:
         """When the run was read or worked on; of a tape that cannot be read, its bare entries."""
         try:
             entries: Iterable[Taped] = self._read(session, run.id).entries
-        except VadumError:
-            entries = read_tape(session, run.id)
+        except BrokenRun as broken:
+            entries = broken.entries
         return tuple(e.at.astimezone(now.tzinfo) for e in entries if e.value is not None)
 
     def in_hand(self, session: Session, now: datetime) -> list[tuple[InHand, list[Moment]]]:

@@ -13,6 +13,7 @@ from vadum.soil.methods.hydrometer.timing import Slot, hands, timetable, words
 from vadum.soil.outcome import Advice
 from vadum.soil.staggering import GRID_S, Block, Plan, clashes_at, next_start_s, stagger
 from vadum.soil.times import minutes_between
+from vadum.tape.fence import apart, fenced
 from vadum.tape.ground import Place
 from vadum.tape.runs import Read
 
@@ -78,10 +79,14 @@ class Rack(NamedTuple):
 
 
 def cylinder_of(read: Read, place: Place, now: datetime) -> Cylinder:
-    """A run as a cylinder."""
+    """A run as a cylinder; raises BrokenRun."""
+    return fenced(read.run, read.entries, "shown", lambda entries: _cylinder(read.upto(entries), place, now))
+
+
+def _cylinder(read: Read, place: Place, now: datetime) -> Cylinder:
     record: Any = read.folded.record
     school: Any = read.school
-    advice = read.method.advise(record, school, read.outcome, now)
+    advice = read.method.advised(record, school, read.outcome, now)
     slots = tuple(timetable(record, school, now))
     stage: Stage = "preparing"
     if record.started_at is not None:
@@ -205,7 +210,8 @@ def proposals_of(
 def rack(reads: Sequence[tuple[Read, Place]], moments: Iterable[Moment], now: datetime) -> Rack:
     """The rack at now. `moments` are those of every run in hand: what else needs hands is not planned over."""
     base = base_of(now)
-    pairs = [(cylinder_of(read, place, now), read) for read, place in reads]
+    # A cylinder that cannot be shown is told on the bench, and the rack goes on.
+    pairs, _ = apart(reads, lambda pair: (cylinder_of(*pair, now), pair[0]))
     calls = [call for cylinder, read in pairs for call in calls_of(cylinder, read.folded.record, now)]
     order = {"temperature": 0, "read": 1, "start": 1, "insert": 2, "shake": 2}
     calls.sort(key=lambda c: (c.at, order[c.kind], c.name))

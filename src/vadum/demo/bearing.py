@@ -142,18 +142,19 @@ def _moulds(b: Builder) -> None:
     began = b.ago(days=6, hours=3)
     run = _mould(b, "TP1 B1", "C8", began, 13050, True, "5")
     _swell(b, run, began + timedelta(minutes=40), ("1.06", "1.09", "1.11", "1.11"))
-    out = began + timedelta(days=4, hours=1)
+    out = began + timedelta(days=4, hours=1, minutes=5)
     b.read(run, out, [("soak_ended_at", out.isoformat(timespec="minutes"))])
     _frame(b, run, out + timedelta(minutes=20), "45")
     b.read(run, out + timedelta(minutes=25), [("top_seating_n", "250"), ("top_seated_div", "20")])
     _push(b, run, "top", top, R3, 20, out + timedelta(minutes=28))
     b.read(run, out + timedelta(minutes=42), [("bottom_seating_n", "250"), ("bottom_seated_div", "20")])
     _push(b, run, "bottom", bottom, R3, 20, out + timedelta(minutes=45), gone=(22,))
-    for i, (tin, end) in enumerate((("6", 8.4), ("8", 8.1)), 1):
-        _, wet, dry = b.tin(tin, end, 124.0)
+    tins = [(tin, *b.tin(tin, end, 124.0)[1:]) for tin, end in (("6", 8.4), ("8", 8.1))]
+    for i, (tin, wet, _) in enumerate(tins, 1):
         b.read(run, out + timedelta(minutes=56 + i), [(f"tins[{i}].tin", tin), (f"tins[{i}].mass_wet_g", wet)])
+    for i, (_, _, dry) in enumerate(tins, 1):
         b.read(run, out + timedelta(hours=19, minutes=i), [(f"tins[{i}].mass_dry_g", dry)])
-    runs.sign(b.session, run, b.people["IM"], out + timedelta(hours=20))
+    runs.sign(b.session, run, b.people["IM"], out + timedelta(hours=20), runs.tape_end(b.session, run))
 
     # In the water: the third day's swell falls due this afternoon.
     began = b.ago(days=2, hours=21, minutes=30)

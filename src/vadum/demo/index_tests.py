@@ -133,7 +133,7 @@ def _cylinder(
     b: Builder, sample: str, school: str, name: str, hydrometer: str, soaked: datetime, mixed: bool = True
 ) -> Run:
     run = b.start(sample, "hydrometer", school, soaked - timedelta(minutes=20))
-    b.steps(run, ("soil",), soaked)
+    b.steps(run, ("soil",), soaked - timedelta(minutes=16))
     made = (b.now - timedelta(days=12)).date().isoformat()
     b.read(
         run,
@@ -159,7 +159,7 @@ def _cylinder(
             value = f"{round(2 * correction_g_l(warm)) / 2:g}"
             b.read(
                 run,
-                soaked + timedelta(hours=17, minutes=4),
+                soaked + timedelta(hours=17, minutes=4 + i),
                 [(f"{row}reading_g_l", value), (f"{row}temperature_c", f"{warm:g}")],
             )
     return run
@@ -185,7 +185,7 @@ def _run_cylinder(b: Builder, run: Run, school: str, soil: Soil, start: datetime
 def _cylinders(b: Builder) -> None:
     run = _cylinder(b, "TP2 B4", "d422", "A", "H1", b.ago(days=3))
     _run_cylinder(b, run, "d422", LAKE_CLAY, b.ago(days=2, hours=6), b.now, 51.3)
-    runs.sign(b.session, run, b.people["IM"], b.ago(hours=3))
+    runs.sign(b.session, run, b.people["IM"], b.ago(hours=3), runs.tape_end(b.session, run))
     # Two that run now: B falls due in two minutes, C a little later; D is mixed and waits; E still soaks.
     run = _cylinder(b, "F3 B1", "teaching", "B", "H2", b.ago(hours=18))
     _run_cylinder(b, run, "teaching", FILL, b.ago(minutes=6), b.now, 51.3)

@@ -172,14 +172,14 @@ def _liquid_limits(b: Builder) -> None:
     _limit(b, run, b.ago(days=4, hours=2), 52.0, four, 118.0)
     _oven(b, run, b.ago(days=4))
     _dried(b, run, 52.0, four, b.ago(days=3))
-    runs.sign(session, run, b.people["IM"], b.ago(days=3) + timedelta(minutes=5))
-    runs.check(session, run, b.people["TO"], b.ago(days=2))
+    runs.sign(session, run, b.people["IM"], b.ago(days=3) + timedelta(minutes=5), runs.tape_end(session, run))
+    runs.check(session, run, b.people["TO"], b.ago(days=2), runs.tape_end(session, run))
 
     run = b.start("TP2 B4", "liquid_limit", "four_bands", b.ago(days=1, hours=3))
     _limit(b, run, b.ago(days=1, hours=3), 46.4, four, 112.0)
     _oven(b, run, b.ago(days=1, hours=1))
     _dried(b, run, 46.4, four, b.ago(hours=2))
-    runs.sign(session, run, b.people["IM"], b.ago(hours=1))
+    runs.sign(session, run, b.people["IM"], b.ago(hours=1), runs.tape_end(session, run))
 
     # In mid-morning: three bands in, the last closure too wet for the band that is open.
     run = b.start("F3 B1", "liquid_limit", "four_bands", b.ago(minutes=88))
@@ -237,17 +237,17 @@ def _water_contents(b: Builder) -> None:
     def tin(sample: str, school: str, code: str, w: float, dry: float, hours: float) -> tuple[Run, str]:
         run = b.start(sample, "water_content", school, b.ago(hours=hours, minutes=12))
         number, wet, dry_mass = b.tin(code, w, dry)
-        b.steps(run, ("dry",), b.ago(hours=hours, minutes=6))
         rows = [("balance", "B1"), ("tin", number), ("mass_wet_g", wet), ("largest_particle_mm", "2")]
         b.read(run, b.ago(hours=hours, minutes=10), [*rows, ("report_to_percent", "0.1")])
+        b.steps(run, ("dry",), b.ago(hours=hours, minutes=6))
         into = b.ago(hours=hours).isoformat(timespec="minutes")
         b.read(run, b.ago(hours=hours), [("in_oven_at", into), ("oven_temperature_c", "108")])
         return run, dry_mass
 
     run, dry = tin("BH1 T2", "oven_110", "5", 41.2, 64.0, 90)
     b.read(run, b.ago(hours=66), [("weighings[0].mass_dry_g", dry)])
-    runs.sign(b.session, run, b.people["IM"], b.ago(hours=65))
-    runs.check(b.session, run, b.people["TO"], b.ago(hours=60))
+    runs.sign(b.session, run, b.people["IM"], b.ago(hours=65), runs.tape_end(b.session, run))
+    runs.check(b.session, run, b.people["TO"], b.ago(hours=60), runs.tape_end(b.session, run))
     run, dry = tin("TP2 B4", "oven_110", "6", 38.1, 70.0, 40)
     b.read(run, b.ago(hours=22), [("weighings[0].mass_dry_g", dry)])
     tin("TP4 B2", "oven_110", "38", 44.0, 66.0, 19.5)

@@ -7,6 +7,7 @@ from typing import Any, Literal, NamedTuple
 
 import serial
 
+from vadum.instruments.address import why_not
 from vadum.instruments.profile import LONGEST_LINE, Figures, LineError, Profile
 from vadum.instruments.simulated import simulated_address
 
@@ -121,7 +122,7 @@ class Link:
             try:
                 port = open_port(self.address, self.profile)
             except (OSError, ValueError) as error:
-                self._tell("lost", str(error)[:120])
+                self._tell("lost", why_not(error))
                 self._stopping.wait(pause)
                 pause = min(2 * pause, LONGEST_PAUSE_S)
                 continue
@@ -133,7 +134,7 @@ class Link:
             try:
                 self._listen(port)
             except OSError as error:
-                self._tell("lost", str(error)[:120])
+                self._tell("lost", why_not(error))
             finally:
                 with self._send_lock:
                     self._port = None

@@ -2,23 +2,27 @@
 
 import csv
 import io
-import json
 import tempfile
-from datetime import date, datetime, tzinfo
+from datetime import datetime, tzinfo
 from pathlib import Path
 from typing import Any
 
 from vadum.figures.fonts import FONTS
 from vadum.figures.register import figure
 from vadum.figures.theme import svg
+from vadum.paper.spreadsheet import spreadsheet_cell
 from vadum.soil.bearing.ends import force_of, penetration_of
 from vadum.soil.bearing.record import BearingRecord
 from vadum.soil.bearing.school import BearingSchool
 from vadum.soil.outcome import Frozen, Line, Missing, Value, Verdict
-from vadum.soil.readings import unit_of
+from vadum.soil.plain_json import as_json as json_text
+from vadum.soil.readings import Part, unit_of
 from vadum.soil.working import greek, pretty, with_numbers
 from vadum.tape.ground import Place
+from vadum.tape.ledger import Head
+from vadum.tape.practising import told
 from vadum.tape.runs import PRACTICE_STATES, Read, holds_simulated
+from vadum.tape.shown import said
 from vadum.tape.tables import Person
 
 ALWAYS = (
@@ -81,22 +85,12 @@ class Sheet(Frozen):
     limits_of_use: str
     always: str
     tape: str
+    ledger: str
     chart_title: str
 
 
-def _typed(value: Any, zone: tzinfo | None) -> str:
-    if isinstance(value, str) and len(value) >= 16 and value[4] == "-" and "T" in value:
-        return _moment(datetime.fromisoformat(value), zone)
-    if isinstance(value, str) and len(value) == 10 and value[4] == "-":
-        return _day(value)
-    return "" if value is None else str(value)
-
-
-def _day(value: str) -> str:
-    try:
-        return f"{date.fromisoformat(value):%d %b %Y}"
-    except ValueError:
-        return value
+def _typed(record: type[Part], path: str, value: Any, zone: tzinfo | None) -> str:
+    return said(record, path, value, lambda at: _moment(at, zone), lambda day: f"{day:%d %b %Y}")
 
 
 def _moment(at: datetime, zone: tzinfo | None) -> str:
@@ -113,7 +107,12 @@ def _facts(read: Read, zone: tzinfo | None) -> list[tuple[str, str]]:
             continue
         unit = unit_of(name)
         source = f" ({entry.source.replace('_', ' ')})" if entry.source.startswith(("run", "kit")) else ""
-        facts.append((field.title or name, f"{_typed(entry.value, zone)}{' ' + unit if unit else ''}{source}"))
+        facts.append(
+            (
+                field.title or name,
+                f"{_typed(read.method.Record, name, entry.value, zone)}{' ' + unit if unit else ''}{source}",
+            )
+        )
     return facts
 
 
@@ -136,8 +135,7 @@ def _tables(read: Read, zone: tzinfo | None) -> list[ReadingTable]:
                     value = value.get(column)
                 if value is None:
                     value = getattr(row, column)
-                    value = value.isoformat() if isinstance(value, datetime) else value
-                cells.append(_typed(value, zone))
+                cells.append(_typed(read.method.Record, path, value, zone))
             if any(cells):
                 rows.append((str(index + 1), *cells))
         used = [0, *(i for i in range(1, len(columns) + 1) if any(r[i] for r in rows))]
@@ -167,7 +165,7 @@ def _called_tables(read: Read, zone: tzinfo | None) -> list[ReadingTable]:
                 (
                     str(i + 1),
                     "" if at is None else f"{at:.2f}",
-                    _typed(read.folded.typed(f"{end.rows_path}[{i}].ring_div"), zone) or "by load cell",
+                    str(read.folded.typed(f"{end.rows_path}[{i}].ring_div") or "") or "by load cell",
                     "" if force is None else f"{force:.2f}",
                     row.noted or ("missed" if row.missed and force is None else ""),
                     f"{row.read_at.astimezone(zone):%H:%M:%S}" if row.read_at else "",
@@ -212,8 +210,8 @@ def _people(read: Read, people: dict[str, Person], zone: tzinfo | None) -> list[
     return lines
 
 
-def sheet_of(read: Read, place: Place, people: dict[str, Person], now: datetime) -> Sheet:
-    """The sheet of a run as it stands now."""
+def sheet_of(read: Read, place: Place, people: dict[str, Person], now: datetime, head: Head | None = None) -> Sheet:
+    """The sheet of a run as it stands now; `head` is where the laboratory's ledger stands."""
     zone = now.tzinfo
     run = read.run
     marks = {
@@ -227,7 +225,7 @@ def sheet_of(read: Read, place: Place, people: dict[str, Person], now: datetime)
     corrections = [
         Correction(
             path=entry.path,
-            was=_typed(entry.value, zone),
+            was=_typed(read.method.Record, entry.path, entry.value, zone),
             by=read.folded.struck[entry.id].by,
             reason=read.folded.struck[entry.id].reason,
         )
@@ -265,6 +263,7 @@ def sheet_of(read: Read, place: Place, people: dict[str, Person], now: datetime)
         limits_of_use=read.method.limits_of_use,
         always=ALWAYS,
         tape=read.entries[-1].hash,
+        ledger=head.words if head else "",
         chart_title=figure(read.method.name).title,
     )
 
@@ -285,7 +284,7 @@ def pdf(sheet: Sheet, chart: str) -> bytes:
         for shown, value in zip(data["values"], sheet.values, strict=True):
             shown["symbol"] = greek(value.symbol)
             shown["uncertainty"] = value.uncertainty if value.uncertainty_tells else None
-        (folder / "sheet.json").write_text(json.dumps(data), "utf-8")
+        (folder / "sheet.json").write_text(json_text(data), "utf-8")
         (folder / "chart.svg").write_text(chart, "utf-8")
         made: bytes = typst.compile(
             str(folder / "sheet.typ"), root=scratch, font_paths=[str(FONTS)], ignore_system_fonts=True
@@ -295,8 +294,8 @@ def pdf(sheet: Sheet, chart: str) -> bytes:
 
 def as_json(read: Read, sheet: Sheet) -> str:
     """The run as open data: record, outcome and the whole tape."""
-    tape = [e.model_dump(mode="json", exclude={"run_id"}) for e in read.entries]
-    return json.dumps(
+    tape = [e.model_dump(mode="json", exclude={"run_id"}) for e in told(read.run, read.entries)]
+    return json_text(
         {
             "run": sheet.code,
             "method": read.method.name,
@@ -311,9 +310,6 @@ def as_json(read: Read, sheet: Sheet) -> str:
             "tape": tape,
         },
         indent=1,
-        ensure_ascii=False,
-        allow_nan=False,
-        default=str,
     )
 
 
@@ -324,13 +320,7 @@ def as_csv(read: Read, sheet: Sheet) -> str:
     writer.writerow(["run", "part", "place", "value", "unit", "by", "at", "source", "note"])
 
     def row(*cells: str) -> None:
-        # A cell that begins like a formula would be run by a spreadsheet; the quote keeps it text.
-        writer.writerow(
-            [
-                sheet.code,
-                *(f"'{c}" if c[:1] in ("=", "@", "+") or (c[:1] == "-" and not c[1:2].isdigit()) else c for c in cells),
-            ]
-        )
+        writer.writerow([spreadsheet_cell(c) for c in (sheet.code, *cells)])
 
     for path, entry in read.folded.came_from.items():
         value = entry.value

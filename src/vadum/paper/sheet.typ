@@ -9,7 +9,7 @@
   footer: context [
     #set text(6.5pt, fill: ink2)
     #s.always #linebreak()
-    Tape #raw(s.tape.slice(0, 16)) · printed #s.printed #h(1fr) #s.code, page #counter(page).display() of #counter(page).final().at(0)
+    Tape #raw(s.tape.slice(0, 16)) · ledger #raw(s.ledger) · printed #s.printed #h(1fr) #s.code, page #counter(page).display() of #counter(page).final().at(0)
   ],
 )
 #set text(font: ("IBM Plex Sans",), size: 9pt, lang: "en")

@@ -6,7 +6,8 @@ from datetime import datetime
 from typing import Any
 
 from vadum.soil.errors import UnknownName
-from vadum.soil.outcome import Advice, Frozen, Outcome, judged
+from vadum.soil.outcome import Advice, Frozen, Outcome
+from vadum.soil.physical_range import RULE, checked, with_stops
 from vadum.soil.readings import Part
 
 
@@ -99,10 +100,20 @@ class Method:
         return self.schools[name]
 
     def outcome(self, record: Part, school: School) -> Outcome:
-        """The record reduced and judged, without advice."""
-        return judged(self.reduce(record, school))
+        """The record reduced and judged, without advice; a reading that cannot be is stopped and not reduced."""
+        clean, stops = checked(record)
+        return with_stops(self.reduce(clean, school), stops)
+
+    def advised(self, record: Part, school: School, outcome: Outcome, now: datetime) -> Advice:
+        """What now. A reading that cannot be and is asked for again is to be struck first."""
+        advice = self.advise(checked(record).record, school, outcome, now)
+        stops = (v for v in outcome.verdicts if v.rule == RULE)
+        first = next((stop for stop in stops if stop.at[0] in advice.wants or advice.finished), None)
+        if first is None:
+            return advice
+        return advice.model_copy(update={"headline": first.remedy, "detail": "", "amount": "", "finished": False})
 
     def judge(self, record: Part, school: School, now: datetime) -> Outcome:
         """The record reduced, judged, and advised on at that moment."""
         outcome = self.outcome(record, school)
-        return outcome.model_copy(update={"advice": self.advise(record, school, outcome, now)})
+        return outcome.model_copy(update={"advice": self.advised(record, school, outcome, now)})

@@ -1,10 +1,12 @@
 """The few shared fits and the one way of rounding."""
 
 import math
-from decimal import ROUND_HALF_UP, Decimal
+from decimal import ROUND_HALF_UP, Context, Decimal
 from typing import NamedTuple
 
 from vadum.soil.errors import ReductionError
+
+_ROOMY = Context(prec=400, rounding=ROUND_HALF_UP)
 
 
 class StraightLine(NamedTuple):
@@ -30,6 +32,8 @@ class StraightLine(NamedTuple):
             return None
         mean = self.sum_x / self.n
         spread = self.sum_xx - self.n * mean * mean
+        if not spread > 0:
+            return None  # abscissae so far from zero that their spread is lost in rounding
         return self.residual_sd * math.sqrt(1 / self.n + (x - mean) ** 2 / spread)
 
 
@@ -51,6 +55,10 @@ def straight_line(x: list[float], y: list[float]) -> StraightLine:
     sum_x, sum_y = math.fsum(x), math.fsum(y)
     mean_x, mean_y = sum_x / n, sum_y / n
     spread = math.fsum((a - mean_x) ** 2 for a in x)
+    if not spread > 0:
+        raise ReductionError(
+            "straight line", "abscissae that differ by less than a float can hold", "two or more apart"
+        )
     slope = math.fsum((a - mean_x) * (b - mean_y) for a, b in zip(x, y, strict=True)) / spread
     intercept = mean_y - slope * mean_x
     residual = math.fsum((b - intercept - slope * a) ** 2 for a, b in zip(x, y, strict=True))
@@ -93,9 +101,12 @@ def rounded(value: float, step: float) -> str:
     >>> rounded(46.88178, 1), rounded(25.03178, 0.1), rounded(22.5, 1), rounded(-0.04, 0.1)
     ('47', '25.0', '23', '0.0')
     """
+    if not math.isfinite(value):
+        return "no number"
     quantum = Decimal(str(step))
-    units = (Decimal(repr(value)) / quantum).quantize(Decimal(1), rounding=ROUND_HALF_UP)
-    result = units * quantum
+    # A float has at most 309 digits before its point: room for all of them, so that no size of number is refused.
+    units = _ROOMY.quantize(_ROOMY.divide(Decimal(repr(value)), quantum), Decimal(1))
+    result = _ROOMY.multiply(units, quantum)
     digits = max(0, -int(quantum.normalize().as_tuple().exponent))
     return f"{abs(result) if result == 0 else result:.{digits}f}"
 

@@ -44,9 +44,14 @@ class Value(Frozen):
         return self.uncertainty >= 0.1 * 10.0**-digits
 
     @property
+    def final(self) -> bool:
+        """Whether it may be signed for, as a number or as words: nothing provisional, estimated or withheld."""
+        return not (self.provisional or self.estimate or self.withheld)
+
+    @property
     def reportable(self) -> bool:
         """Whether the value may go on a signed sheet as a result."""
-        return self.value is not None and not (self.provisional or self.estimate or self.withheld)
+        return self.value is not None and self.final
 
 
 class Missing(Frozen):

@@ -3,7 +3,7 @@
 import math
 import re
 from datetime import UTC, date, datetime
-from typing import Annotated, Any, TypeGuard, get_args
+from typing import Annotated, Any, Literal, TypeGuard, get_args, get_origin
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict
 from pydantic.fields import FieldInfo
@@ -40,6 +40,7 @@ UNITS: dict[str, str] = {
     "_on": "",
     "blows": "drops",
 }
+MOST_COUNTED = 2**53  # a scanned code in a count is kept and stopped; beyond, a float holds no whole number
 UNITLESS_ENDINGS = ("_ratio", "_index", "activity", "_count")
 
 _NUMBER = re.compile(r"[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d{1,3})?|nan", re.IGNORECASE)
@@ -51,7 +52,12 @@ def unit_of(field: str) -> str:
     >>> unit_of("mass_wet_g"), unit_of("verification_blows"), unit_of("tin")
     ('g', 'drops', '')
     """
-    return next((unit for ending, unit in UNITS.items() if field.endswith(ending)), "")
+    return UNITS.get(ending_of(field), "")
+
+
+def ending_of(field: str) -> str:
+    """The ending in the table of units that a field's name has, or an empty text."""
+    return next((ending for ending in UNITS if field.endswith(ending)), "")
 
 
 def number(typed: Any) -> float:
@@ -73,7 +79,10 @@ def number(typed: Any) -> float:
         if not _NUMBER.fullmatch(text) or len(text) > 40:
             raise ValueError(f"{typed.strip()[:40]!r} is not a number")
         typed = text
-    value = float(typed)
+    try:
+        value = float(typed)
+    except OverflowError:
+        value = math.inf
     if math.isinf(value):
         raise ValueError("is beyond any reading")
     return value
@@ -87,9 +96,9 @@ def count(typed: Any) -> int:
     """
     value = number(typed)
     if not math.isfinite(value) or value != int(value):
-        raise ValueError(f"{typed!r} is not a whole number")
-    if abs(value) > 1_000_000:
-        raise ValueError(f"{typed!r} is beyond anything that is counted by hand")
+        raise ValueError(f"{str(typed)[:40]!r} is not a whole number")
+    if abs(value) > MOST_COUNTED:
+        raise ValueError(f"{str(typed)[:40]} is beyond anything that is counted")
     return int(value)
 
 
@@ -105,7 +114,29 @@ def moment(typed: Any) -> datetime:
     return typed if typed.tzinfo else typed.replace(tzinfo=UTC)
 
 
+FIRST_YEAR, LAST_YEAR = 1950, 2199  # before: no clock of ours was set; after: nobody will read it
+MOST_PLAIN = 1e9
+
+
+def near_moment(typed: Any) -> datetime:
+    """A moment of these years; raises ValueError at the ends of the calendar, where a zone would leave it."""
+    at = moment(typed)
+    if not FIRST_YEAR <= at.year <= LAST_YEAR:
+        raise ValueError(f"lies outside the years {FIRST_YEAR} to {LAST_YEAR}")
+    return at
+
+
+def plain_number(typed: Any) -> float:
+    """A number that is one, of a size that a drawing can hold: for what is no reading of a run."""
+    value = number(typed)
+    if not abs(value) <= MOST_PLAIN:
+        raise ValueError("is no number that can be")
+    return value
+
+
 Number = Annotated[float, BeforeValidator(number)]
+PlainNumber = Annotated[float, BeforeValidator(plain_number)]
+NearMoment = Annotated[datetime, BeforeValidator(near_moment)]
 Count = Annotated[int, BeforeValidator(count)]
 Moment = Annotated[datetime, BeforeValidator(moment)]
 Day = date
@@ -115,6 +146,28 @@ class Part(BaseModel):
     """Base of records and of their rows: frozen, closed, every field optional while the run is open."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", defer_build=True)
+
+
+Kind = Literal["number", "count", "text", "choice", "moment", "day"]
+
+
+def kind_of(field: FieldInfo) -> tuple[Kind, tuple[str, ...]]:
+    """What a field holds, and its words where it is a choice: a value is shown by this, never by its looks."""
+    # A union of an annotated kind and None: look through both to the bare kinds.
+    kinds: list[Any] = [field.annotation, *get_args(field.annotation)]
+    kinds += [inner for kind in kinds if get_origin(kind) is Annotated for inner in get_args(kind)[:1]]
+    for kind in kinds:
+        options = get_args(kind)
+        if options and all(isinstance(o, str) for o in options):
+            return "choice", options
+    names = {getattr(kind, "__name__", "") for kind in kinds}
+    if "datetime" in names:
+        return "moment", ()
+    if "date" in names:
+        return "day", ()
+    if "int" in names:
+        return "count", ()
+    return ("number" if "float" in names else "text"), ()
 
 
 def known(reading: float | int | None) -> TypeGuard[float]:

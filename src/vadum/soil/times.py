@@ -11,12 +11,18 @@ def clock(at: datetime, now: datetime) -> str:
     >>> clock(now.replace(hour=14), now), clock(now + timedelta(days=1), now), clock(now + timedelta(days=3), now)
     ('14:21', 'tomorrow 10:21', 'Fri 10:21')
     """
-    local = at.astimezone(now.tzinfo)
+    try:
+        local = at.astimezone(now.tzinfo)
+    except (OverflowError, ValueError):  # the ends of the calendar, moved over them by a zone
+        return at.isoformat()
     days = (local.date() - now.date()).days
     time = f"{local:%H:%M}"
     if days in (0, 1, -1):
         return {0: "", 1: "tomorrow ", -1: "yesterday "}[days] + time
-    return f"{local:%a} {time}" if abs(days) < 7 else f"{local:%d %b} {time}"
+    if abs(days) < 7:
+        return f"{local:%a} {time}"
+    # Far off, a day without its year would be taken for this year's.
+    return f"{local:%d %b} {time}" if abs(days) < 300 else f"{local:%d %b %Y}"
 
 
 def span(minutes: float) -> str:

@@ -9,7 +9,10 @@ from sqlalchemy import Connection, Engine, inspect
 from sqlmodel import Session
 
 from vadum.soil.errors import VadumError
+from vadum.tape import ledger
+from vadum.tape.clock import Clock
 from vadum.tape.dialect import make_engine
+from vadum.tape.hold import Hold, hold
 
 MIGRATIONS = Path(__file__).parent / "migrations"
 
@@ -34,13 +37,26 @@ def file_of(url: str) -> Path:
     return Path(url.removeprefix("sqlite:///"))
 
 
+def private_folder(folder: Path) -> None:
+    """Make the folder, where it is missing, for its owner only."""
+    if not folder.is_dir():
+        folder.mkdir(parents=True, exist_ok=True, mode=0o700)
+
+
+def private_file(file: Path) -> None:
+    """Its owner alone may read it."""
+    if file.exists() and file.stat().st_mode & 0o077:
+        file.chmod(0o600)
+
+
 class Database:
     """An engine and its two kinds of session."""
 
-    def __init__(self, url: str) -> None:
+    def __init__(self, url: str, clock: Clock | None = None) -> None:
         if url.startswith("sqlite:///"):
-            file_of(url).parent.mkdir(parents=True, exist_ok=True)
+            private_folder(file_of(url).parent)
         self.url = url
+        self.clock = clock or Clock()
         self.engine: Engine = make_engine(url)
 
     def migrate(self) -> None:
@@ -54,10 +70,18 @@ class Database:
             config.attributes["connection"] = connection
             command.upgrade(config, "head")
             connection.commit()
+        if self.url.startswith("sqlite:///"):
+            for tail in ("", "-wal", "-shm"):
+                private_file(file_of(self.url + tail))
 
     def has_tables(self) -> bool:
         """Whether the database has been migrated at all."""
         return inspect(self.engine).has_table("entry")
+
+    def has_people(self) -> bool:
+        """Whether a laboratory is in it."""
+        with self.engine.connect() as connection:
+            return connection.exec_driver_sql("SELECT 1 FROM person LIMIT 1").first() is not None
 
     @contextmanager
     def reading(self) -> Iterator[Session]:
@@ -66,17 +90,29 @@ class Database:
             yield session
 
     @contextmanager
-    def writing(self) -> Iterator[Session]:
-        """A session that holds the write lock from its start and commits at its end, or not at all."""
+    def writing(self, by: str = "") -> Iterator[Session]:
+        """A session that holds the write lock from its start and commits at its end, or not at all.
+
+        `by` are the initials that the ledger names for changes whose rows do not say who made them.
+        """
         with self.engine.connect().execution_options(write=True) as connection, Session(bind=connection) as session:
+            ledger.begin(connection, by)
             yield session
+            session.flush()
+            ledger.write(connection, self.clock.now())
             session.commit()
 
     @contextmanager
-    def writing_connection(self) -> Iterator[Connection]:
+    def writing_connection(self, by: str = "") -> Iterator[Connection]:
         """As `writing`, without a session: for readings that come by the hundred."""
         with self.engine.connect().execution_options(write=True) as connection, connection.begin():
+            ledger.begin(connection, by)
             yield connection
+            ledger.write(connection, self.clock.now())
+
+    def hold(self, *, alone: bool = False) -> Hold | None:
+        """Hold the file as a server does, so that nothing is restored over it meanwhile, or alone; raises Held."""
+        return hold(file_of(self.url), alone=alone) if self.url.startswith("sqlite:///") else None
 
     def close(self) -> None:
         """Give the connections back."""

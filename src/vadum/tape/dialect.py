@@ -1,16 +1,37 @@
 """The one place that knows which database it is: pragmas, write locks, append-only triggers, live copies."""
 
+import hashlib
 import sqlite3
-from collections.abc import Mapping
+from collections.abc import Callable, Iterable, Mapping
+from contextlib import closing
 from datetime import datetime
 from pathlib import Path
 from typing import Any
+from urllib.parse import quote
 
-from sqlalchemy import Connection, Engine, Executable, create_engine, event, text
+from sqlalchemy import Connection, Engine, Executable, Integer, Table, create_engine, event, text
 
 from vadum.tape.columns import UTCDateTime
 
 APPEND_ONLY = ("entry", "kitevent")
+_LEDGER_LOCK = 7106  # any number that nothing else of ours uses
+
+
+def lock_ledger(connection: Connection) -> None:
+    """One writer at a time at the ledger's end, until its transaction ends. SQLite has one writer anyway."""
+    if connection.dialect.name != "sqlite":
+        connection.connection.cursor().execute("SELECT pg_advisory_xact_lock(%s)", (_LEDGER_LOCK,))
+
+
+def lock_named(connection: Connection, name: str) -> None:
+    """One transaction at a time for what is counted or made once (a method's next number), until it ends."""
+    if connection.dialect.name != "sqlite":
+        connection.connection.cursor().execute("SELECT pg_advisory_xact_lock(%s)", (advisory_key(name),))
+
+
+def advisory_key(name: str) -> int:
+    """The number under which a server's advisory lock of that name is held."""
+    return int.from_bytes(hashlib.sha256(name.encode()).digest()[:7], "big")
 
 
 def make_engine(url: str) -> Engine:
@@ -69,6 +90,13 @@ def stored(connection: Connection, at: datetime) -> Any:
     return processor(at) if processor else at
 
 
+def loaded(connection: Connection, at: Any) -> datetime | None:
+    """A moment as this database's driver hands it back, with its zone."""
+    processor: Any = _MOMENT.dialect_impl(connection.dialect).result_processor(connection.dialect, None)
+    found: datetime | None = processor(at) if processor else at
+    return found
+
+
 def refuse_changes(connection: Connection, tables: tuple[str, ...] = APPEND_ONLY) -> None:
     """Triggers that refuse updates and deletes on append-only tables."""
     if connection.dialect.name == "sqlite":
@@ -98,7 +126,48 @@ def refuse_changes(connection: Connection, tables: tuple[str, ...] = APPEND_ONLY
 
 def copy_live(source: Path, target: Path) -> None:
     """A consistent copy of a SQLite database that may be in use."""
-    with sqlite3.connect(f"file:{source}?mode=ro", uri=True) as origin, sqlite3.connect(target) as copy:
+    address = f"file:{quote(str(source))}?mode=ro"
+    with closing(sqlite3.connect(address, uri=True)) as origin, closing(sqlite3.connect(target)) as copy:
         origin.backup(copy)
-    copy.close()
-    origin.close()
+
+
+Schema = list[tuple[str, str, str, str]]
+
+
+def schema_of(connection: Connection) -> Schema:
+    """Kind, name, table and text of everything in a SQLite file's schema."""
+    found = connection.exec_driver_sql("SELECT type, name, tbl_name, coalesce(sql, '') FROM sqlite_master")
+    return sorted((r[0], r[1], r[2], " ".join(r[3].split())) for r in found)
+
+
+def storage_faults(connection: Connection, expected: Callable[[], Schema]) -> list[str]:
+    """What is wrong below the rows: damage, broken references, a schema or triggers that are not the program's own."""
+    if connection.dialect.name == "sqlite":
+        damage = [str(r[0]) for r in connection.exec_driver_sql("PRAGMA integrity_check(5)") if r[0] != "ok"]
+        lost = [
+            f"{r[0]} row {r[1]} points to no {r[2]}" for r in connection.exec_driver_sql("PRAGMA foreign_key_check")
+        ]
+        wanted, found = set(expected()), set(schema_of(connection))
+        differs = sorted({f"{kind} {name}" for kind, name, *_ in wanted ^ found})
+        return [*damage, *lost, *(f"the schema: {what} is not the program's own" for what in differs)]
+    held = connection.exec_driver_sql(
+        "SELECT c.relname FROM pg_trigger t JOIN pg_class c ON c.oid = t.tgrelid JOIN pg_proc p ON p.oid = t.tgfoid "
+        "WHERE NOT t.tgisinternal AND t.tgenabled IN ('O', 'A') AND p.proname = 'refuse_change' "
+        "AND p.prosrc LIKE '%%RAISE EXCEPTION%%append only%%'"
+    )
+    guarded = {row[0] for row in held}
+    wanted_tables = {*APPEND_ONLY, "trace", "ledger"}
+    return [f"the schema: nothing keeps table {name} append-only" for name in sorted(wanted_tables - guarded)]
+
+
+def after_move(connection: Connection, tables: Iterable[Table]) -> None:
+    """Let a server's counters go on behind the numbers that were carried in."""
+    if connection.dialect.name == "sqlite":
+        return
+    for table in tables:
+        key = next(iter(table.primary_key))
+        if isinstance(key.type, Integer) and key.autoincrement is not False:
+            connection.exec_driver_sql(
+                f"SELECT setval(pg_get_serial_sequence('\"{table.name}\"', '{key.name}'), "
+                f'greatest((SELECT coalesce(max({key.name}), 0) FROM "{table.name}"), 1))'
+            )

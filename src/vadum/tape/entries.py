@@ -2,20 +2,22 @@
 
 import hashlib
 import json
+import math
 import re
 import uuid
 from collections.abc import Mapping
 from datetime import UTC, datetime
-from typing import Any
+from typing import Annotated, Any, NamedTuple
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, ValidationError
 from sqlalchemy import Connection, bindparam, func, insert, select, update
 from sqlalchemy.orm.attributes import set_committed_value
 from sqlmodel import Session
 
 from vadum.soil.errors import FieldError, VadumError
-from vadum.soil.readings import Moment, Part
-from vadum.tape.dialect import Prepared, stored
+from vadum.soil.readings import MOST_COUNTED, NearMoment, Part
+from vadum.tape import ledger
+from vadum.tape.dialect import Prepared, loaded, stored
 from vadum.tape.tables import IN_HAND, Entry, Run
 
 GENESIS = "0" * 64
@@ -29,9 +31,20 @@ EVENTS = (
     "@instrument",
     "@revealed",
     "@passed",
+    "@clock",
 )
+# What a tape takes in each state of its run: a signed one nothing but its check or its reopening.
+TAKES: dict[str, tuple[str, ...]] = {
+    "open": ("@started", "@step", "@caution", "@signed", "@instrument", "@clock"),
+    "practice": ("@started", "@step", "@caution", "@instrument", "@passed", "@revealed", "@clock"),
+    "signed": ("@checked", "@reopened"),
+    "checked": ("@reopened",),
+    "revealed": (),
+}
+BACK_S = 1.0  # a clock set back by less is the network's own jitter
 _PATH = re.compile(r"(?P<name>[a-z][a-z0-9_]*)(\[(?P<index>\d{0,4})\](\.(?P<field>[a-z][a-z0-9_]*))?)?")
 MOST_ROWS = 2000
+MOST_TEXT = 4000
 
 
 _E = Entry.__table__  # type: ignore[attr-defined]
@@ -40,7 +53,9 @@ _R = Run.__table__  # type: ignore[attr-defined]
 _STANDS = select(_E).where(_E.c.id == bindparam("known"))
 _KNOWN = Prepared(select(_E.c.seq).where(_E.c.id == bindparam("known")))
 _NEWEST = select(func.max(_E.c.seq)).where(_E.c.run_id == bindparam("run")).scalar_subquery()
-_LAST = Prepared(select(_E.c.seq, _E.c.hash).where(_E.c.run_id == bindparam("run"), _E.c.seq == _NEWEST))
+_LAST = Prepared(
+    select(_E.c.seq, _E.c.hash, _E.c.arrived_at).where(_E.c.run_id == bindparam("run"), _E.c.seq == _NEWEST)
+)
 _STATE = Prepared(select(_R.c.state, _R.c.code).where(_R.c.id == bindparam("run")))
 _WRITE = Prepared(insert(_E), *(c.name for c in _E.c))
 _TOUCH = Prepared(update(_R).where(_R.c.id == bindparam("run")).values(last_seq=bindparam("seq")))
@@ -63,17 +78,36 @@ class StrikeError(TapeError):
         super().__init__(f"{field}: {problem}")
 
 
-class NewEntry(BaseModel):
-    """An entry as its sender makes it. The digits stay as typed."""
+def _writable(value: Any) -> Any:
+    """A value that JSON and every database can hold; raises ValueError with a sentence."""
+    for one in value.values() if isinstance(value, dict) else (value,):
+        if isinstance(one, float) and not math.isfinite(one):
+            raise ValueError("is no number")
+        if isinstance(one, int) and not isinstance(one, bool) and abs(one) > MOST_COUNTED:
+            raise ValueError("has more digits than a number can hold: send it as text")
+        if isinstance(one, str) and len(one) > MOST_TEXT:
+            raise ValueError(f"is longer than {MOST_TEXT} characters")
+    return value
+
+
+class TypedEntry(BaseModel):
+    """An entry as its sender makes it. The digits stay as typed; where it came from, the door says."""
 
     model_config = ConfigDict(extra="forbid")
     id: uuid.UUID = Field(default_factory=uuid.uuid4)
     path: str = Field(min_length=1, max_length=120)
-    value: str | int | float | bool | dict[str, str | int | float | bool | None] | None = None
+    value: Annotated[
+        str | int | float | bool | dict[str, str | int | float | bool | None] | None, AfterValidator(_writable)
+    ] = None
     strikes: tuple[uuid.UUID, ...] = Field((), max_length=50)
     reason: str = Field("", max_length=400)
+    read_at: NearMoment | None = None  # when it was read, for an entry that waited to be sent
+
+
+class NewEntry(TypedEntry):
+    """An entry with its source: hand, instrument, kit, import, another run."""
+
     source: str = Field("hand", max_length=60)
-    read_at: Moment | None = None  # when it was read, for an entry that waited to be sent
 
 
 class Taped(BaseModel):
@@ -84,6 +118,7 @@ class Taped(BaseModel):
     run_id: int
     seq: int
     at: datetime
+    arrived_at: datetime | None
     by: str
     source: str
     path: str
@@ -102,6 +137,10 @@ def hash_of(entry: Taped) -> str:
 def _digest(fields: Mapping[str, Any]) -> str:
     content = {name: value for name, value in fields.items() if name not in ("hash", "run_id")}
     content["at"] = fields["at"].astimezone(UTC).isoformat(timespec="microseconds")
+    if fields["arrived_at"] is None:
+        del content["arrived_at"]  # an entry older than this column
+    else:
+        content["arrived_at"] = fields["arrived_at"].astimezone(UTC).isoformat(timespec="microseconds")
     return hashlib.sha256(
         json.dumps(content, sort_keys=True, ensure_ascii=False, separators=(",", ":")).encode()
     ).hexdigest()
@@ -195,21 +234,36 @@ def _check_strikes(new: NewEntry, entries: list[Taped]) -> None:
             raise StrikeError("strikes", "a strike cannot be struck; enter the reading again")
 
 
-def _end_of(connection: Connection, run_id: int, entries: list[Taped] | None) -> tuple[int, str]:
-    """Sequence number and hash of the tape's last entry."""
+class _End(NamedTuple):
+    """Where a tape ends."""
+
+    seq: int
+    hash: str
+    arrived_at: datetime | None
+
+
+def _end_of(connection: Connection, run_id: int, entries: list[Taped] | None) -> _End:
     if entries is not None:
-        return (entries[-1].seq, entries[-1].hash) if entries else (0, GENESIS)
+        return _End(entries[-1].seq, entries[-1].hash, entries[-1].arrived_at) if entries else _End(0, GENESIS, None)
     last = _LAST.run(connection, {"run": run_id}).fetchone()
-    return (last[0], last[1]) if last else (0, GENESIS)
+    return _End(last[0], last[1], loaded(connection, last[2])) if last else _End(0, GENESIS, None)
 
 
 def append_to(
-    connection: Connection, run_id: int, new: NewEntry, by: str, at: datetime, entries: list[Taped] | None = None
+    connection: Connection,
+    run_id: int,
+    new: NewEntry,
+    by: str,
+    at: datetime,
+    entries: list[Taped] | None = None,
+    arrived: datetime | None = None,
 ) -> tuple[Taped, bool]:
     """Write one parsed entry at the end of the run's tape; a resent id gives the entry that stands, and False.
 
-    The connection must hold the write lock. `entries` may be the tape as just read under that lock; the new entry is
-    added to it. Raises RunClosed, StrikeError, FieldError.
+    The connection must hold the run's lock. `entries` may be the tape as just read under that lock; the new entry is
+    added to it. `at` is when it was read, `arrived` when it came in by the program's own clock (at once, where it is
+    not said); where that clock has gone back since the last entry, the tape says so first.
+    Raises RunClosed, StrikeError, FieldError.
     """
     known = str(new.id)
     if _KNOWN.run(connection, {"known": known}).fetchone():
@@ -220,39 +274,66 @@ def append_to(
     state, code = _STATE.run(connection, {"run": run_id}).fetchone()
     if state not in IN_HAND and not new.path.startswith("@"):
         raise RunClosed(f"{code} is {state}; reopen it with a reason first")
+    if new.path.startswith("@") and new.path not in TAKES[state]:
+        raise RunClosed(f"{code} is {state}: nothing more is added to its tape")
     if entries is None and (new.strikes or "[" in new.path):
         entries = _read(connection, run_id, 0)
     _check_strikes(new, entries or [])
-    seq, previous = _end_of(connection, run_id, entries)
-    content: dict[str, Any] = {
-        "id": known,
-        "run_id": run_id,
-        "seq": seq + 1,
-        "at": at.astimezone(UTC),
-        "by": by,
-        "source": new.source,
-        "path": resolved(new.path, entries or []),
-        "value": new.value,
-        "strikes": tuple(map(str, new.strikes)),
-        "reason": new.reason.strip(),
-        "previous_hash": previous,
-    }
-    taped = Taped.model_construct(**content, hash=_digest(content))
-    row = {**taped.__dict__, "value": json.dumps(taped.value), "strikes": json.dumps(taped.strikes)}
-    _WRITE.run(connection, {**row, "at": stored(connection, taped.at)})
-    _TOUCH.run(connection, {"run": run_id, "seq": taped.seq})
+    end = _end_of(connection, run_id, entries)
+    arrived = at if arrived is None else arrived
+    if end.arrived_at is not None and (back_s := (end.arrived_at - arrived).total_seconds()) > BACK_S:
+        noted = _put(
+            connection, run_id, end, NewEntry(path="@clock", value={"back_s": round(back_s, 1)}), by, at, arrived
+        )
+        if entries is not None:
+            entries.append(noted)
+        end = _End(noted.seq, noted.hash, noted.arrived_at)
+    path = resolved(new.path, entries or [])
+    taped = _put(connection, run_id, end, new.model_copy(update={"path": path}), by, at, arrived)
     if entries is not None:
         entries.append(taped)
     return taped, True
 
 
+def _put(
+    connection: Connection, run_id: int, end: _End, new: NewEntry, by: str, at: datetime, arrived: datetime
+) -> Taped:
+    content: dict[str, Any] = {
+        "id": str(new.id),
+        "run_id": run_id,
+        "seq": end.seq + 1,
+        "at": at.astimezone(UTC),
+        "arrived_at": arrived.astimezone(UTC),
+        "by": by,
+        "source": new.source,
+        "path": new.path,
+        "value": new.value,
+        "strikes": tuple(map(str, new.strikes)),
+        "reason": new.reason.strip(),
+        "previous_hash": end.hash,
+    }
+    taped = Taped.model_construct(**content, hash=_digest(content))
+    row = {**taped.__dict__, "value": json.dumps(taped.value), "strikes": json.dumps(taped.strikes)}
+    moments = {"at": stored(connection, taped.at), "arrived_at": stored(connection, content["arrived_at"])}
+    _WRITE.run(connection, row | moments)
+    _TOUCH.run(connection, {"run": run_id, "seq": taped.seq})
+    ledger.note(connection, "entry", f"{run_id}/{taped.seq}", taped.hash, by)
+    return taped
+
+
 def append(
-    session: Session, run: Run, new: NewEntry, by: str, at: datetime, entries: list[Taped] | None = None
+    session: Session,
+    run: Run,
+    new: NewEntry,
+    by: str,
+    at: datetime,
+    entries: list[Taped] | None = None,
+    arrived: datetime | None = None,
 ) -> tuple[Taped, bool]:
     """As `append_to`, for a run that a session holds; what the session knows of the run is written first."""
     assert run.id is not None
     session.flush()
-    taped, fresh = append_to(session.connection(), run.id, new, by, at, entries)
+    taped, fresh = append_to(session.connection(), run.id, new, by, at, entries, arrived)
     if fresh:
         set_committed_value(run, "last_seq", taped.seq)
     return taped, fresh

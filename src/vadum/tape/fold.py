@@ -8,6 +8,7 @@ from pydantic import ValidationError
 
 from vadum.soil.outcome import Verdict
 from vadum.soil.readings import Part
+from vadum.soil.times import span
 from vadum.tape.entries import EVENTS, Taped, TapeError
 
 
@@ -125,6 +126,22 @@ def collision_verdicts(folded: Folded) -> tuple[Verdict, ...]:
             at=(second.path,),
         )
         for first, second in folded.collisions
+    )
+
+
+def clock_verdicts(folded: Folded) -> tuple[Verdict, ...]:
+    """A *watch* where the laboratory's clock was set back while the run was open: times between are doubtful."""
+    return tuple(
+        Verdict(
+            rule="the clock goes forward",
+            level="watch",
+            found=f"it went back by {span(float(event.value['back_s']) / 60)} before entry {event.seq + 1}",
+            limit="never back",
+            source="the tape",
+            remedy="Look at the times of the readings around it.",
+        )
+        for event in folded.events
+        if event.path == "@clock"
     )
 
 

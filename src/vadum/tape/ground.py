@@ -1,14 +1,16 @@
 """Jobs, spots and samples: made, found, listed."""
 
 from datetime import date, datetime
-from typing import Any, Literal, NamedTuple
+from typing import Annotated, Any, Literal, NamedTuple
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 from sqlalchemy import func, or_, select
 from sqlmodel import Session, col
 
 from vadum.soil.errors import FieldError
-from vadum.soil.readings import Moment, Number
+from vadum.soil.readings import NearMoment, PlainNumber
+from vadum.tape.codes import code, plain_text, refuse_alike
+from vadum.tape.dialect import lock_named
 from vadum.tape.tables import Job, Owed, Run, Sample, Spot
 
 PRACTICE_JOB = "PRACTICE"  # made by the program, shown nowhere on the ground
@@ -23,32 +25,32 @@ class _New(BaseModel):
 class NewJob(_New):
     """A job as it is entered."""
 
-    code: str = Field(min_length=1, max_length=20)
-    title: str = Field(min_length=1, max_length=120)
+    code: Annotated[str, Field(min_length=1, max_length=20), AfterValidator(code)]
+    title: Annotated[str, Field(min_length=1, max_length=120), AfterValidator(plain_text)]
     note: str = Field("", max_length=2000)
 
 
 class NewSpot(_New):
     """A spot as it is entered; coordinates in metres on the job's grid."""
 
-    code: str = Field(min_length=1, max_length=20)
+    code: Annotated[str, Field(min_length=1, max_length=20), AfterValidator(code)]
     kind: Literal["test pit", "borehole", "chainage", "stockpile"] = "test pit"
-    easting_m: Number | None = None
-    northing_m: Number | None = None
-    level_m: Number | None = None
-    depth_m: Number | None = None
+    easting_m: PlainNumber | None = None
+    northing_m: PlainNumber | None = None
+    level_m: PlainNumber | None = None
+    depth_m: PlainNumber | None = None
     note: str = Field("", max_length=2000)
 
 
 class NewSample(_New):
     """A sample as it is entered; depths in metres below ground."""
 
-    code: str = Field(min_length=1, max_length=20)
+    code: Annotated[str, Field(min_length=1, max_length=20), AfterValidator(code)]
     kind: Literal["bag", "tub", "ring", "tube", "block"] = "bag"
-    depth_top_m: Number | None = None
-    depth_bottom_m: Number | None = None
+    depth_top_m: PlainNumber | None = None
+    depth_bottom_m: PlainNumber | None = None
     description: str = Field("", max_length=2000)
-    sampled_at: Moment | None = None
+    sampled_at: NearMoment | None = None
 
 
 def place_words(spot: str, depth_top_m: float | None, sample: str) -> str:
@@ -76,8 +78,8 @@ class Place(NamedTuple):
 
 def add_job(session: Session, new: NewJob, now: datetime) -> Job:
     """Make a job; raises FieldError when its code is taken."""
-    if session.execute(select(Job).where(col(Job.code) == new.code)).first():
-        raise FieldError("code", f"{new.code!r} is taken by another job")
+    lock_named(session.connection(), "jobs")
+    refuse_alike(new.code, session.execute(select(col(Job.code))).scalars(), "another job")
     if new.code.upper() == PRACTICE_JOB:
         raise FieldError("code", f"{new.code!r} is kept for practice")
     job = Job(**new.model_dump(), created_at=now)
@@ -88,8 +90,9 @@ def add_job(session: Session, new: NewJob, now: datetime) -> Job:
 
 def add_spot(session: Session, job: Job, new: NewSpot) -> Spot:
     """Make a spot of a job."""
-    if session.execute(select(Spot).where(col(Spot.job_id) == job.id, col(Spot.code) == new.code)).first():
-        raise FieldError("code", f"{new.code!r} is taken by another spot of this job")
+    lock_named(session.connection(), f"spots of {job.id}")
+    taken = session.execute(select(col(Spot.code)).where(col(Spot.job_id) == job.id)).scalars()
+    refuse_alike(new.code, taken, "another spot of this job")
     spot = Spot(job_id=job.id or 0, **new.model_dump())
     session.add(spot)
     session.flush()
@@ -98,8 +101,9 @@ def add_spot(session: Session, job: Job, new: NewSpot) -> Spot:
 
 def add_sample(session: Session, spot: Spot, new: NewSample) -> Sample:
     """Make a sample of a spot; raises FieldError on a taken code or depths upside down."""
-    if session.execute(select(Sample).where(col(Sample.spot_id) == spot.id, col(Sample.code) == new.code)).first():
-        raise FieldError("code", f"{new.code!r} is taken by another sample of {spot.code}")
+    lock_named(session.connection(), f"samples of {spot.id}")
+    taken = session.execute(select(col(Sample.code)).where(col(Sample.spot_id) == spot.id)).scalars()
+    refuse_alike(new.code, taken, f"another sample of {spot.code}")
     if new.depth_top_m is not None and new.depth_bottom_m is not None and new.depth_bottom_m < new.depth_top_m:
         raise FieldError("depth_bottom_m", "lies above the sample's top")
     sample = Sample(spot_id=spot.id or 0, **new.model_dump())
@@ -110,6 +114,7 @@ def add_sample(session: Session, spot: Spot, new: NewSample) -> Sample:
 
 def practice_place(session: Session, now: datetime) -> Place:
     """The sample that nobody dug: every run of practice stands on it."""
+    lock_named(session.connection(), "practice")
     row = session.execute(_places().where(col(Job.code) == PRACTICE_JOB)).first()
     if row:
         return Place(*row)

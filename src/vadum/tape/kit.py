@@ -3,16 +3,19 @@
 import json
 import re
 from datetime import date, datetime
-from typing import Any, Literal, NamedTuple
+from typing import Annotated, Any, Literal, NamedTuple
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 from sqlalchemy import select
 from sqlmodel import Session, col
 
 from vadum.soil.apparatus import CALIBRATIONS, passes
 from vadum.soil.errors import FieldError
 from vadum.soil.inspection import CupInspection, inspect_cup, lapses_on
-from vadum.soil.readings import Number, Part
+from vadum.soil.physical_range import problem_of
+from vadum.soil.readings import Part, PlainNumber
+from vadum.tape.codes import code, plain_text, refuse_alike
+from vadum.tape.dialect import lock_named
 from vadum.tape.tables import KitEvent, KitItem
 
 KINDS = {
@@ -51,10 +54,10 @@ class NewItem(BaseModel):
         "surcharge",
         "instrument",
     ]
-    code: str = Field(min_length=1, max_length=40)
-    title: str = Field("", max_length=120)
+    code: Annotated[str, Field(min_length=1, max_length=40), AfterValidator(code)]
+    title: Annotated[str, Field(max_length=120), AfterValidator(plain_text)] = ""
     interval_days: int | None = Field(None, ge=1, le=3660)
-    readability_g: Number | None = None
+    readability_g: PlainNumber | None = None
 
 
 class State(NamedTuple):
@@ -132,12 +135,21 @@ def states(session: Session, today: date, *, that_lapse: bool = False) -> list[S
 
 def add_item(session: Session, new: NewItem) -> KitItem:
     """Register an item; raises FieldError when its number is taken."""
-    if find(session, new.kind, new.code):
-        raise FieldError("code", f"{KINDS[new.kind].lower()}: number {new.code} is taken")
+    lock_named(session.connection(), f"kit {new.kind}")
+    taken = session.execute(select(col(KitItem.code)).where(col(KitItem.kind) == new.kind)).scalars()
+    refuse_alike(new.code, taken, f"another of the {KINDS[new.kind].lower()}")
     item = KitItem(**new.model_dump())
     session.add(item)
     session.flush()
     return item
+
+
+def _possible(seen: BaseModel) -> None:
+    """Raise FieldError for a figure that cannot be: what is wrong here goes into every run that names the piece."""
+    for name, value in seen:
+        limit = problem_of(name, value)
+        if limit:
+            raise FieldError(name, f"cannot be: {limit}")
 
 
 def add_event(
@@ -159,6 +171,7 @@ def add_tare(session: Session, item: KitItem, mass_g: float, by: str, at: dateti
 
 def add_inspection(session: Session, item: KitItem, seen: CupInspection, by: str, at: datetime) -> KitEvent:
     """A device looked at by the rules; it passes when every rule holds."""
+    _possible(seen)
     verdicts = list(inspect_cup(seen))
     passed = all(v.level == "fine" for v in verdicts)
     data = seen.model_dump() | {"verdicts": [v.model_dump(mode="json") for v in verdicts]}
@@ -167,6 +180,7 @@ def add_inspection(session: Session, item: KitItem, seen: CupInspection, by: str
 
 def add_calibration(session: Session, item: KitItem, seen: Part, by: str, at: datetime) -> KitEvent:
     """A piece measured again; what was seen is what it brings into a run from now on."""
+    _possible(seen)
     return add_event(session, item, "calibration", seen.model_dump(), by, at, passes(item.kind, seen))
 
 

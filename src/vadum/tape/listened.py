@@ -5,9 +5,9 @@ from datetime import datetime
 from sqlalchemy import select
 from sqlmodel import Session, col
 
-from vadum.tape.entries import NewEntry, Taped, append
+from vadum.tape.entries import NewEntry, RunClosed, Taped, append
 from vadum.tape.runs import Read
-from vadum.tape.tables import Person, Run, Trace
+from vadum.tape.tables import Entry, Person, Run, Trace
 
 
 def note_instrument(
@@ -28,6 +28,12 @@ def listens_to(read: Read) -> tuple[str, str] | None:
     return str(event.value["instrument"]), began.by
 
 
+def listening_runs(session: Session) -> list[Run]:
+    """Open runs whose tape speaks of an instrument; whether one still listens, its tape says."""
+    spoke = select(col(Entry.id)).where(col(Entry.run_id) == col(Run.id), col(Entry.path) == "@instrument").exists()
+    return list(session.execute(select(Run).where(col(Run.state) == "open", spoke)).scalars())
+
+
 def note_zero(session: Session, run: Run, instrument: str, rows: str, at_mm: float, by: str, at: datetime) -> Taped:
     """On the tape: where the instrument's gauge stood when the push whose readings are `rows` began."""
     value = {"instrument": instrument, "state": "zero", "detail": "", "rows": rows, "zero_mm": round(at_mm, 6)}
@@ -44,7 +50,10 @@ def zero_mm(read: Read, instrument: str, rows: str) -> float | None:
 
 
 def keep_trace(session: Session, run_id: int, instrument: str, channels: str, rows: list[str]) -> None:
-    """Keep raw samples as they came: one row of the table for about a second of them."""
+    """Keep raw samples as they came: one row of the table for about a second of them; none of a run that is closed."""
+    run = session.get(Run, run_id, with_for_update=True)
+    if run is None or not run.in_hand:
+        raise RunClosed("the run is closed: no raw samples are kept behind its signature")
     session.add(Trace(run_id=run_id, instrument=instrument, channels=channels, samples=len(rows), data="\n".join(rows)))
 
 

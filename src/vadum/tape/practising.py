@@ -1,5 +1,6 @@
 """Runs of practice: the seed of their virtual soil, time that is let pass, and the end of the hiding."""
 
+from collections.abc import Sequence
 from datetime import datetime
 
 from sqlmodel import Session
@@ -30,5 +31,18 @@ def reveal(session: Session, run: Run, by: Person, at: datetime) -> Taped:
     """Practice is over: its soil is shown and no reading is added any more."""
     if run.state != "practice":
         raise NotAllowed(f"{run.code} is {run.state}: there is nothing to reveal")
+    entry, _ = append(session, run, NewEntry(path="@revealed", value={"finished": True}), by.initials, at)
     run.state = "revealed"
-    return append(session, run, NewEntry(path="@revealed", value={"finished": True}), by.initials, at)[0]
+    return entry
+
+
+def told(run: Run, entries: Sequence[Taped]) -> list[Taped]:
+    """The tape as it is told to people: while a practice goes on, the seed of its hidden soil is not in it."""
+    if run.state != "practice":
+        return list(entries)
+    return [
+        e.model_copy(update={"value": {k: v for k, v in e.value.items() if k != "practice_seed"}})
+        if e.path == "@started"
+        else e
+        for e in entries
+    ]

@@ -2,31 +2,46 @@
 
 import uuid
 from collections import OrderedDict
+from collections.abc import Iterable, Sequence
 from datetime import datetime, timedelta
 from threading import Lock
 from typing import Any, NamedTuple
 
-from sqlalchemy import func, select
+from sqlalchemy import bindparam, func, select
 from sqlmodel import Session, col
 
 from vadum.soil.errors import FieldError, VadumError
 from vadum.soil.method import Method, School
 from vadum.soil.numerics import plain
 from vadum.soil.outcome import Outcome, judged
+from vadum.soil.physical_range import checked
 from vadum.soil.register import METHODS, method
 from vadum.tape import kit
+from vadum.tape.dialect import lock_named
 from vadum.tape.entries import NewEntry, Taped, TapeError, append, parse, read_tape
-from vadum.tape.fold import Folded, collision_verdicts, fold, passed
+from vadum.tape.fence import BrokenRun, apart, fenced
+from vadum.tape.fold import Folded, clock_verdicts, collision_verdicts, fold, passed
 from vadum.tape.ground import PRACTICE_JOB, Place, place
-from vadum.tape.tables import Person, Run
+from vadum.tape.laboratory import choice
+from vadum.tape.tables import Entry, Person, Run
 
 STATES = ("open", "signed", "checked")
 PRACTICE_STATES = ("practice", "revealed")
 LONGEST_WAIT = timedelta(days=7)  # a tablet that stayed in the field over a week-end
+AHEAD = timedelta(minutes=2)  # as far as a tablet's clock may be off without being asked about
+
+
+_NEWEST_HASH = (
+    select(col(Entry.hash)).where(col(Entry.run_id) == bindparam("run")).order_by(col(Entry.seq).desc()).limit(1)
+)
 
 
 class NotAllowed(VadumError):
     """The person may not do this, or not now."""
+
+
+class Changed(VadumError):
+    """What a person decided on has changed since they looked."""
 
 
 class SlipError(VadumError):
@@ -48,9 +63,16 @@ class Read(NamedTuple):
     outcome: Outcome
 
     def at(self, now: datetime) -> Outcome:
-        """The outcome with its advice at that moment."""
-        advice = self.method.advise(self.folded.record, self.school, self.outcome, now)
+        """The outcome with its advice at that moment; raises BrokenRun."""
+        return fenced(self.run, self.entries, "advised on", lambda entries: self.upto(entries)._advised(now))
+
+    def _advised(self, now: datetime) -> Outcome:
+        advice = self.method.advised(self.folded.record, self.school, self.outcome, now)
         return self.outcome.model_copy(update={"advice": advice})
+
+    def upto(self, entries: tuple[Taped, ...]) -> "Read":
+        """The run as it stood with these of its entries."""
+        return self if entries is self.entries else compute(self.run, list(entries))
 
 
 class Opened(NamedTuple):
@@ -76,35 +98,78 @@ def compute(run: Run, entries: list[Taped]) -> Read:
     """Fold, reduce and judge: a pure function of the entries."""
     its, school, folded = open_tape(run, entries)
     outcome = its.outcome(folded.record, school)
-    collisions = collision_verdicts(folded)
-    if collisions:
-        outcome = judged(outcome.model_copy(update={"verdicts": (*outcome.verdicts, *collisions)}))
+    noticed = (*collision_verdicts(folded), *clock_verdicts(folded))
+    if noticed:
+        outcome = judged(outcome.model_copy(update={"verdicts": (*outcome.verdicts, *noticed)}))
+    # Nothing to the right of here meets a reading that cannot be.
+    folded = folded._replace(record=checked(folded.record).record)
     return Read(run, its, school, tuple(entries), folded, outcome)
 
 
+class Judged(NamedTuple):
+    """A run that can be read, with its outcome and advice at a moment."""
+
+    read: Read
+    outcome: Outcome
+
+
 class Shelf:
-    """Runs already read, so that a bench of hundreds is not folded again for every look. Safe to drop at any time."""
+    """Runs already read, so that a bench of hundreds is not folded again for every look. Safe to drop at any time.
+
+    A run that cannot be read is kept as such too: its trouble is found once, and told to everyone who looks.
+    """
 
     def __init__(self, most: int = 1500) -> None:
         # With the code and the length that it was read at: the run of a session that has ended must not be asked.
-        self._read: OrderedDict[int, tuple[str, int, Read]] = OrderedDict()
+        self._read: OrderedDict[int, tuple[str, int, Read | BrokenRun]] = OrderedDict()
         self._most = most
         self._lock = Lock()
 
     def read(self, session: Session, run: Run) -> Read:
-        """The run as its tape stands; from the shelf when no entry came since."""
+        """The run as its tape stands; from the shelf when no entry came since. Raises BrokenRun."""
         assert run.id is not None
         with self._lock:
             kept = self._read.get(run.id)
         if kept and kept[:2] == (run.code, run.last_seq):
-            return kept[2]._replace(run=run)
-        fresh = compute(run, read_tape(session, run.id))
+            return self._given(kept[2], run)
+        entries = tuple(read_tape(session, run.id))
+        fresh: Read | BrokenRun
+        try:
+            fresh = fenced(run, entries, "judged", lambda some: compute(run, list(some)))
+        except BrokenRun as broken:
+            fresh = broken
         with self._lock:
             self._read[run.id] = (run.code, run.last_seq, fresh)
             self._read.move_to_end(run.id)
             while len(self._read) > self._most:
                 self._read.popitem(last=False)
-        return fresh
+        return self._given(fresh, run)
+
+    @staticmethod
+    def _given(kept: Read | BrokenRun, run: Run) -> Read:
+        if isinstance(kept, BrokenRun):
+            raise kept
+        return kept._replace(run=run)
+
+    def judged(self, session: Session, found: Iterable[Run], now: datetime) -> tuple[list[Judged], list[BrokenRun]]:
+        """These runs as they stand at now, and apart from them those that are broken: no list of runs stops at one."""
+
+        def judge(run: Run) -> Judged:
+            read = self.read(session, run)
+            return Judged(read, read.at(now))
+
+        return apart(found, judge)
+
+
+def _read_at(run: Run, claimed: datetime, now: datetime) -> datetime:
+    """When a reading was read by its device's word: not before its run, not after now, and not weeks ago."""
+    if claimed > now + AHEAD:
+        raise FieldError("read_at", "lies ahead: set this device's clock, or enter the time as a reading")
+    if claimed < now - LONGEST_WAIT:
+        raise FieldError("read_at", "is more than a week back; enter the time as a reading")
+    if claimed < run.started_at - AHEAD:
+        raise FieldError("read_at", "is older than the run itself: set this device's clock, or enter it as a reading")
+    return min(max(claimed, run.started_at), now)
 
 
 def start(
@@ -125,6 +190,7 @@ def start(
             raise FieldError("reason", f"the specimen of {material} is oven-dried and spent; say why it is used again")
     # Practice counts downward, so that no number of a real run is used up by it.
     practising = place.job.code == PRACTICE_JOB
+    lock_named(session.connection(), f"number of {its.name}")
     ends = func.min(Run.number) if practising else func.max(Run.number)
     reached = session.execute(select(ends).where(col(Run.method) == its.name)).scalar_one() or 0
     number = min(reached, 0) - 1 if practising else max(reached, 0) + 1
@@ -145,6 +211,12 @@ def start(
         "school": school.model_dump_json(),
         "material": material,
         "sample": place.words,
+        # What the run is and whose soil it is on is bound by its first entry: an index that says otherwise is wrong.
+        "code": run.code,
+        "sample_id": run.sample_id,
+        "sample_code": place.sample.code,
+        "spot": place.spot.code,
+        "job": place.job.code,
     }
     if practising:
         event["practice_seed"] = given.get("seed", "0")
@@ -183,7 +255,10 @@ def _followers(session: Session, run: Run, before: list[Taped], entry: Taped, at
     # Most readings name no kit: the tape is folded only for those that do.
     if not any(kit.names_kit(path.rpartition(".")[2]) and isinstance(v, str) for path, v in places.items()):
         return []
-    read = open_tape(run, before)
+    try:
+        read = fenced(run, tuple(before), "read", lambda some: open_tape(run, list(some)))
+    except BrokenRun:
+        return []  # to mend a broken run must stay possible; the kit is named again when it is mended
     followers = []
     for path, value in places.items():
         prefix, dot, field = path.rpartition(".")
@@ -227,30 +302,35 @@ def post(
         return append(session, run, new, by.initials, at, entries)
     before = list(entries)
     record = method(run.method).Record
+    arrived = at
     if run.state == "practice":
         ahead = passed(entries)
         at += ahead
         if new.read_at is not None:
             new = new.model_copy(update={"read_at": new.read_at + ahead})
     if new.read_at is not None:
-        if not at - LONGEST_WAIT <= new.read_at <= at + timedelta(minutes=2):
-            raise FieldError("read_at", "lies ahead, or more than a week back; enter the time as a reading")
-        at = min(new.read_at, at)
+        at = _read_at(run, new.read_at, at)
     if new.value is not None:
         parse(record, new.path, new.value)
     elif not new.strikes:
         raise FieldError(new.path, "has no value")
-    entry, fresh = append(session, run, new, by.initials, at, entries)
+    entry, fresh = append(session, run, new, by.initials, at, entries, arrived)
     # A virtual soil has its own apparatus: the laboratory's kit brings nothing into practice.
     for follower in () if run.state == "practice" else _followers(session, run, before, entry, at):
-        append(session, run, follower, by.initials, at, entries)
+        append(session, run, follower, by.initials, at, entries, arrived)
     if not insist and new.value is not None:
-        _refuse_slip(compute(run, before), compute(run, entries), entry)
+        _refuse_slip(run, before, entries, entry)
     return entry, fresh
 
 
-def _refuse_slip(before: Read, after: Read, entry: Taped) -> None:
+def _refuse_slip(run: Run, older: list[Taped], newer: list[Taped], entry: Taped) -> None:
     """A new stop that points at this entry undoes the whole transaction: nothing is half kept."""
+    try:
+        before, after = (
+            fenced(run, tuple(tape), "judged", lambda some: compute(run, list(some))) for tape in (older, newer)
+        )
+    except BrokenRun:
+        return  # the reading is kept; that its run cannot be shown is told by whoever shows it
     stood = {(v.rule, v.found) for v in before.outcome.verdicts if v.level == "stop"}
     for verdict in after.outcome.verdicts:
         points_here = any(path == entry.path or path.startswith(f"{entry.path}.") for path in verdict.at)
@@ -278,10 +358,7 @@ def note_step(
 
 def reported(read: Read) -> dict[str, str]:
     """The values as they go on the sheet, by key. What must not be reported says so."""
-    return {
-        v.key: v.reported if v.reportable or (v.value is None and not v.withheld) else "not reported"
-        for v in read.outcome.values
-    }
+    return {v.key: v.reported if v.final else "not reported" for v in read.outcome.values}
 
 
 def holds_simulated(read: Read) -> bool:
@@ -289,13 +366,29 @@ def holds_simulated(read: Read) -> bool:
     return any(entry.source.startswith("simulated: ") for entry in read.folded.came_from.values())
 
 
-def sign(session: Session, run: Run, by: Person, at: datetime, reason: str = "") -> Taped:
-    """A technician signs the run as it stands. Unfinished, it needs a reason, which the sheet shows."""
+def tape_end(session: Session, run: Run) -> str:
+    """The hash of the tape's last entry: what somebody who looks now will have seen."""
+    return str(session.execute(_NEWEST_HASH, {"run": run.id}).scalar_one())
+
+
+def as_seen(session: Session, run: Run, seen: str) -> None:
+    """Refuse what a person decides on a tape that has grown since they looked; raises Changed."""
+    if tape_end(session, run) != seen:
+        raise Changed("The tape has grown since you looked: look at it as it is now, then decide again.")
+
+
+def sign(session: Session, run: Run, by: Person, at: datetime, seen: str, reason: str = "") -> Taped:
+    """A technician signs the run as it was `seen`: the hash of the tape's last entry that was on the screen.
+
+    Unfinished, it needs a reason, which the sheet shows. Raises Changed, NotAllowed, FieldError, BrokenRun.
+    """
     if run.state in PRACTICE_STATES:
         raise NotAllowed(f"{run.code} is practice: it is never signed and never in a dossier")
     if run.state != "open":
         raise NotAllowed(f"{run.code} is {run.state} already")
-    read = compute(run, read_tape(session, run.id or 0))
+    as_seen(session, run, seen)
+    entries = tuple(read_tape(session, run.id or 0))
+    read = fenced(run, entries, "judged", lambda some: compute(run, list(some)))
     if not read.outcome.values:
         raise NotAllowed("there is nothing to sign: no value has been computed")
     if holds_simulated(read):
@@ -308,13 +401,19 @@ def sign(session: Session, run: Run, by: Person, at: datetime, reason: str = "")
             "reason", f"the run is not finished ({outcome.advice.headline}); say why it is signed as it is"
         )
     value = {
-        "tape": read.entries[-1].hash,
+        "tape": seen,
         "version": read.method.version,
         "values": _flat(reported(read)),
         "unfinished": unfinished,
     }
-    run.state = "signed"
-    return append(session, run, NewEntry(path="@signed", value=value, reason=reason), by.initials, at)[0]
+    return _decided(session, run, "signed", NewEntry(path="@signed", value=value, reason=reason), by, at)
+
+
+def _decided(session: Session, run: Run, state: str, new: NewEntry, by: Person, at: datetime) -> Taped:
+    """Put the decision on the tape, which still takes it, and the run into its new state."""
+    entry, _ = append(session, run, new, by.initials, at)
+    run.state = state
+    return entry
 
 
 def _flat(values: dict[str, str]) -> str:
@@ -326,36 +425,55 @@ def signed_values(entry: Taped) -> dict[str, str]:
     return dict(line.split("=", 1) for line in str(entry.value["values"]).splitlines())
 
 
-def check(session: Session, run: Run, by: Person, at: datetime) -> Taped:
-    """Another person with the right to check closes the run."""
+def readers(entries: Iterable[Taped]) -> set[str]:
+    """Initials of everyone who read something into the run; what a register or another run brought is no reading."""
+    brought = ("kit:", "run:", "school", "plan")
+    return {e.by for e in entries if not e.path.startswith("@") and not e.source.startswith(brought)}
+
+
+def may_check(session: Session, entries: Sequence[Taped], by: Person) -> str:
+    """Why this person may not check the sheet, or an empty text."""
+    if by.role not in ("checker", "manager"):
+        return "a checker or a manager checks the sheet"
+    signed = next((e for e in reversed(entries) if e.path == "@signed"), None)
+    if signed is None or signed.by == by.initials:
+        return "the person who signed cannot check: four eyes"
+    if by.initials in readers(entries) and choice(session, "checker_read_nothing") == "yes":
+        return "you read some of its readings: somebody else checks it"
+    return ""
+
+
+def check(session: Session, run: Run, by: Person, at: datetime, seen: str) -> Taped:
+    """Another person with the right to check, who read none of it, closes the run as it was seen."""
     if run.state != "signed":
         raise NotAllowed(f"{run.code} is {run.state}; only a signed run is checked")
-    if by.role not in ("checker", "manager"):
-        raise NotAllowed("a checker or a manager checks the sheet")
+    as_seen(session, run, seen)
     entries = read_tape(session, run.id or 0)
-    signed = next(e for e in reversed(entries) if e.path == "@signed")
-    if signed.by == by.initials:
-        raise NotAllowed("the person who signed cannot check: four eyes")
-    run.state = "checked"
-    return append(session, run, NewEntry(path="@checked", value={"tape": entries[-1].hash}), by.initials, at)[0]
+    refused = may_check(session, entries, by)
+    if refused:
+        raise NotAllowed(refused)
+    return _decided(session, run, "checked", NewEntry(path="@checked", value={"tape": seen}), by, at)
 
 
-def reopen(session: Session, run: Run, by: Person, at: datetime, reason: str) -> Taped:
-    """A signed or checked run is opened again, with a reason."""
+def reopen(session: Session, run: Run, by: Person, at: datetime, seen: str, reason: str) -> Taped:
+    """A signed or checked run is opened again as it was seen, with a reason."""
     if run.in_hand or run.state in PRACTICE_STATES:
         raise NotAllowed(f"{run.code} is {run.state}: it is not reopened")
+    as_seen(session, run, seen)
     if not reason.strip():
         raise FieldError("reason", "say why the run is reopened")
     if run.state == "checked" and by.role not in ("checker", "manager"):
         raise NotAllowed("a checked run is reopened by a checker or a manager")
-    was = run.state
-    run.state = "open"
-    return append(session, run, NewEntry(path="@reopened", value={"was": was}, reason=reason), by.initials, at)[0]
+    new = NewEntry(path="@reopened", value={"was": run.state}, reason=reason)
+    return _decided(session, run, "open", new, by, at)
 
 
-def find(session: Session, code: str) -> Run | None:
-    """The run of that code."""
-    return session.execute(select(Run).where(col(Run.code) == code)).scalar_one_or_none()
+def find(session: Session, code: str, *, to_write: bool = False) -> Run | None:
+    """The run of that code; `to_write` holds it for this transaction, so that nobody else appends meanwhile."""
+    query = select(Run).where(col(Run.code) == code)
+    if to_write:
+        query = query.with_for_update().execution_options(populate_existing=True)
+    return session.execute(query).scalar_one_or_none()
 
 
 def listed(session: Session, *states: str, page: int = 1, size: int = 50, sample_id: int | None = None) -> list[Run]:
@@ -386,7 +504,7 @@ def value_of(session: Session, shelf: Shelf, sample_id: int, method_name: str, k
     for run in session.execute(query.order_by(col(Run.id).desc())).scalars():
         try:
             value = shelf.read(session, run).outcome.value(key)
-        except VadumError:
+        except BrokenRun:
             continue  # one tape that cannot be read keeps nobody from beginning another
         if value and value.reportable and value.value is not None:
             return run.code, value.value

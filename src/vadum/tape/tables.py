@@ -2,7 +2,7 @@
 
 from datetime import date, datetime
 
-from sqlalchemy import Column, Index, Text, UniqueConstraint
+from sqlalchemy import BigInteger, Column, Index, Text, UniqueConstraint
 from sqlmodel import Field, SQLModel
 
 from vadum.tape.columns import UTCDateTime
@@ -28,6 +28,7 @@ class SignIn(SQLModel, table=True):
     token_hash: str = Field(primary_key=True)
     person_id: int = Field(foreign_key="person.id", index=True)
     expires_at: datetime = Field(sa_type=UTCDateTime)
+    resets: bool = False  # begun by a reset link: the pass-phrase may be set without the former one
 
 
 class OneTimeLink(SQLModel, table=True):
@@ -36,6 +37,15 @@ class OneTimeLink(SQLModel, table=True):
     token_hash: str = Field(primary_key=True)
     person_id: int = Field(foreign_key="person.id")
     expires_at: datetime = Field(sa_type=UTCDateTime)
+    resets: bool = False
+
+
+class KnownBrowser(SQLModel, table=True):
+    """A browser that a person has signed in from: strangers who try that person's name do not slow it down."""
+
+    token_hash: str = Field(primary_key=True)
+    person_id: int = Field(foreign_key="person.id", index=True)
+    seen_at: datetime = Field(sa_type=UTCDateTime)
 
 
 class Attempt(SQLModel, table=True):
@@ -125,7 +135,8 @@ class Entry(SQLModel, table=True):
     id: str = Field(primary_key=True, max_length=36)
     run_id: int = Field(foreign_key="run.id")
     seq: int
-    at: datetime = Field(sa_type=UTCDateTime)
+    at: datetime = Field(sa_type=UTCDateTime)  # when it was read, as its sender claims
+    arrived_at: datetime | None = Field(default=None, sa_type=UTCDateTime)  # by the program's own clock
     by: str = Field(max_length=40)
     source: str = Field(max_length=60)
     path: str = Field(max_length=120)
@@ -181,3 +192,25 @@ class KitEvent(SQLModel, table=True):
     kind: str = Field(max_length=20)
     data: str = Field(sa_column=Column(Text, nullable=False))
     passed: bool = True
+
+
+class LaboratorySetting(SQLModel, table=True):
+    """A choice of the laboratory that no rule book makes."""
+
+    key: str = Field(primary_key=True, max_length=40)
+    value: str = Field(max_length=200)
+
+
+class LedgerLine(SQLModel, table=True):
+    """One line of the ledger over the whole database: what was added or changed, chained. Never changed."""
+
+    __tablename__ = "ledger"
+    seq: int = Field(sa_column=Column(BigInteger, primary_key=True, autoincrement=False))
+    at: datetime = Field(sa_type=UTCDateTime)
+    by: str = Field(max_length=40)
+    kind: str = Field(max_length=20)
+    subject: str = Field(max_length=60)
+    digest: str = Field(max_length=64)
+    words: str = Field(default="", max_length=200)
+    previous_hash: str = Field(max_length=64)
+    hash: str = Field(max_length=64)

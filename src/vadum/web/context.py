@@ -3,13 +3,15 @@
 import asyncio
 import hashlib
 import re
+import threading
 from collections.abc import Iterator
+from contextlib import AbstractContextManager
 from datetime import datetime, timedelta
 from functools import cache
 from pathlib import Path
 from typing import Annotated, Any
 
-from fastapi import Depends, Request
+from fastapi import Depends, Query, Request
 from fastapi.templating import Jinja2Templates
 from jinja2 import Environment, FileSystemLoader, StrictUndefined, select_autoescape
 from markupsafe import Markup, escape
@@ -24,6 +26,8 @@ from vadum.tape import people
 from vadum.tape.database import Database
 from vadum.tape.runs import Shelf
 from vadum.tape.tables import Person
+from vadum.web.channel import Channel, channel_of
+from vadum.web.hashing_pool import HashingPool
 from vadum.web.settings import Settings
 
 HERE = Path(__file__).parent
@@ -42,7 +46,8 @@ class Missing(VadumError):
 class Listeners:
     """Pages that look at a run, told when its tape grows. Posting happens on threads, listening on the loop."""
 
-    def __init__(self) -> None:
+    def __init__(self, channel: Channel) -> None:
+        self.channel = channel
         self._queues: dict[str, set[asyncio.Queue[tuple[str, str]]]] = {}
         self._loop: asyncio.AbstractEventLoop | None = None
 
@@ -53,6 +58,10 @@ class Listeners:
         self._queues.setdefault(code, set()).add(queue)
         return queue
 
+    def sessions_changed(self) -> None:
+        """Some session has ended: every stream looks whether its own still stands."""
+        self.say("*", "session", "")
+
     def leave(self, code: str, queue: asyncio.Queue[tuple[str, str]]) -> None:
         """Stop listening."""
         self._queues.get(code, set()).discard(queue)
@@ -62,14 +71,23 @@ class Listeners:
         self.say(code, "grown", str(seq))
 
     def say(self, code: str, event: str, data: str) -> None:
-        """Tell everyone who looks at the run; from any thread. A slow one loses figures, never readings."""
-        if self._loop is None or not self._queues.get(code):
+        """Tell everyone who looks at the run, in every process of the program; from any thread."""
+        self.channel.say(code, event, data)
+        self.hear(code, event, data)
+
+    def hear(self, code: str, event: str, data: str) -> None:
+        """Tell everyone who looks here; `*` is every run. A slow one loses figures, never readings."""
+        if self._loop is None or self._loop.is_closed():
+            return
+        watching = list(self._queues) if code == "*" else [code]
+        if not any(self._queues.get(one) for one in watching):
             return
 
         def put() -> None:
-            for queue in self._queues.get(code, set()):
-                if not queue.full():
-                    queue.put_nowait((event, data))
+            for one in watching:
+                for queue in self._queues.get(one, set()):
+                    if not queue.full():
+                        queue.put_nowait((event, data))
 
         self._loop.call_soon_threadsafe(put)
 
@@ -89,18 +107,25 @@ class Shop:
 
     def __init__(self, settings: Settings) -> None:
         self.settings = settings
-        self.database = Database(settings.database_url)
+        self.database = Database(settings.database_url, settings.clock)
         self.shelf = Shelf()
         self.foreman = Foreman(self.shelf)
-        self.listeners = Listeners()
+        self.channel = channel_of(self.database)
+        self.listeners = Listeners(self.channel)
         self.stations = Stations()
+        self.hashing = HashingPool()
         self.ears: dict[str, Any] = {}  # run code -> its Ear, see vadum.web.listening
+        self.ear_lock = threading.RLock()
         self.version = static_version()
         self.templates = Jinja2Templates(env=environment(self.version))
 
     def now(self) -> datetime:
         """Now, by the one clock."""
         return self.settings.clock.now()
+
+    def writing(self, me: Person) -> AbstractContextManager[Session]:
+        """A session that writes; the ledger names this person for it."""
+        return self.database.writing(me.initials)
 
 
 @cache
@@ -163,6 +188,7 @@ def signed_in(person: Annotated[Person | None, Depends(visitor)]) -> Person:
 
 TheShop = Annotated[Shop, Depends(shop)]
 Reading = Annotated[Session, Depends(reading)]
+PageNumber = Annotated[int, Query(ge=1, le=100_000)]
 Me = Annotated[Person, Depends(signed_in)]
 
 

@@ -66,6 +66,7 @@ class Ear:
         self._trace: list[str] = []
         self._flushed = time.monotonic()
         self._lost = False
+        self.began = time.monotonic()
         self._thread = threading.Thread(target=self._write, name=f"ear {code}", daemon=True)
 
     def open(self) -> "Ear":
@@ -75,6 +76,16 @@ class Ear:
         self.station.hear(self._on_sample, self._on_state)
         self.show(self.station.state, self.station.why)
         return self
+
+    @property
+    def practising(self) -> bool:
+        """Whether it is a practice run's own frame, of which nothing is kept."""
+        return self.station.code.startswith(PRACTICE)
+
+    @property
+    def source(self) -> str:
+        """What its readings are marked with."""
+        return f"{'simulated' if is_simulated(self.station) else 'instrument'}: {self.station.code}"
 
     def close(self) -> int:
         """Stop listening, write what is left; how many ears the station still has."""
@@ -181,16 +192,16 @@ class Ear:
         if not self._trace:
             return
         rows = self._trace
-        with self.its.database.writing() as session:
-            run = self._run(session)
+        with self.its.database.writing(self.by) as session:
+            run = self._run(session, to_write=True)
             listened.keep_trace(
                 session, run.id or 0, self.station.code, "seq,seconds," + ",".join(self._channels()), rows
             )
         self._trace = []  # only now: a write that failed is tried again with what came since
         self.kept += len(rows)
 
-    def _run(self, session: Session) -> Run:
-        run = runs.find(session, self.code)
+    def _run(self, session: Session, *, to_write: bool = False) -> Run:
+        run = runs.find(session, self.code, to_write=to_write)
         if run is None:
             raise FieldError("run", f"there is no run {self.code}")
         return run
@@ -204,8 +215,8 @@ class Ear:
         if self._push is None or not self._pending:
             return
         path = self._push.path
-        with self.its.database.writing() as session:
-            run = self._run(session)
+        with self.its.database.writing(self.by) as session:
+            run = self._run(session, to_write=True)
             read = self.its.shelf.read(session, run)
             by = people.by_initials(session)[self.by]
             rows = getattr(read.folded.record, path)
@@ -218,7 +229,7 @@ class Ear:
     def _keep_one(
         self, session: Session, run: Run, by: Person, path: str, rows: tuple[Any, ...], event: Event, heard: Heard
     ) -> None:
-        source = f"{'simulated' if is_simulated(self.station) else 'instrument'}: {self.station.code}"
+        source = self.source
         at = self.its.now()
         if event.what == "noted":
             if event.row < len(rows) and rows[event.row].noted is None:
@@ -276,7 +287,7 @@ class Ear:
     def _pushed(self, read: Read) -> tuple[End, BearingSchool] | None:
         if not isinstance(read.folded.record, BearingRecord):
             return None
-        advice = read.method.advise(read.folded.record, read.school, read.outcome, read.run.started_at)
+        advice = read.method.advised(read.folded.record, read.school, read.outcome, read.run.started_at)
         return push_now(read, advice)
 
     def begin(self, start: bool) -> bool:
@@ -312,9 +323,9 @@ class Ear:
 
     def _zeroed(self, push: Push, at_mm: float) -> Push:
         """Penetrations count from here; it stands on the tape, so that a restart, or ten years, changes nothing."""
-        with self.its.database.writing() as session:
+        with self.its.database.writing(self.by) as session:
             listened.note_zero(
-                session, self._run(session), self.station.code, push.path, at_mm, self.by, self.its.now()
+                session, self._run(session, to_write=True), self.station.code, push.path, at_mm, self.by, self.its.now()
             )
         self.offset_mm = at_mm
         return push._replace(zero_mm=at_mm)

@@ -1,7 +1,8 @@
-"""What stands before every route: body size, cross-site posts, the security headers."""
+"""What stands before every route: the host's name, body size and pace, cross-site posts, the security headers."""
 
-import contextlib
+import asyncio
 import json
+import logging
 from collections.abc import Awaitable, Callable, MutableMapping
 from typing import Any
 from urllib.parse import urlsplit
@@ -19,6 +20,8 @@ HEADERS = {
     b"permissions-policy": b"camera=(), microphone=(), geolocation=(self)",
 }
 MOST_BYTES = 256 * 1024
+BODY_S = 20.0  # a tablet at the edge of the network needs some; who sends half a body holds nothing for longer
+LOG = logging.getLogger(__name__)
 SAFE = ("GET", "HEAD", "OPTIONS")
 
 Scope = MutableMapping[str, Any]
@@ -28,8 +31,17 @@ Send = Callable[[Message], Awaitable[None]]
 App = Callable[[Scope, Receive, Send], Awaitable[None]]
 
 
-class TooLarge(Exception):
-    """The body is larger than any reading."""
+class Refused(Exception):
+    """The request's body is larger than any reading, or does not come."""
+
+    def __init__(self, status: int, message: str) -> None:
+        self.status, self.message = status, message
+        super().__init__(message)
+
+
+TOO_LARGE = "This is larger than any reading; nothing was kept."
+TOO_SLOW = "The rest of this did not come; nothing was kept."
+FAULT = "The program has a fault here, which is in its log. What was kept before stays kept."
 
 
 def _header(scope: Scope, name: bytes) -> str:
@@ -47,39 +59,58 @@ def crosses_sites(scope: Scope) -> bool:
     return bool(origin) and urlsplit(origin).netloc != _header(scope, b"host")
 
 
+def _host_of(scope: Scope) -> str:
+    host = _header(scope, b"host").strip().lower()
+    if host.startswith("["):
+        return host.partition("]")[0].removeprefix("[")
+    return host.partition(":")[0].rstrip(".")
+
+
 class Guard:
     """ASGI middleware: plain, because a wrapped response would hold back the event stream."""
 
-    def __init__(self, app: App) -> None:
+    def __init__(self, app: App, hosts: tuple[str, ...] = ()) -> None:
         self.app = app
+        self.hosts = frozenset(h.lower() for h in hosts)
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
-        """Refuse, or pass on with headers."""
+        """Refuse, or pass on with headers; whatever goes wrong behind is answered here, with the same headers."""
         if scope["type"] != "http":
             await self.app(scope, receive, send)
+            return
+        if self.hosts and _host_of(scope) not in self.hosts:
+            await _refuse(send, 421, "This program does not answer to that name (vadum serve --host-name).")
             return
         if crosses_sites(scope):
             await _refuse(send, 403, "This came from another site's page and was refused.")
             return
         length = _header(scope, b"content-length")
         if length and (not length.isdigit() or int(length) > MOST_BYTES):
-            await _refuse(send, 413, "This is larger than any reading; nothing was kept.")
+            await _refuse(send, 413, TOO_LARGE)
             return
-        seen = 0
-        overflowed = begun = False
+        seen, whole = 0, False
+        refused: Refused | None = None
+        begun = False
 
         async def counted() -> Message:
-            nonlocal seen, overflowed
-            message = await receive()
+            nonlocal seen, whole, refused
+            if whole:
+                return await receive()  # a stream waits here for its page to leave, for as long as that takes
+            try:
+                message = await asyncio.wait_for(receive(), BODY_S)
+            except TimeoutError:
+                refused = Refused(408, TOO_SLOW)
+                raise refused from None
             seen += len(message.get("body", b""))
+            whole = not message.get("more_body", False)
             if seen > MOST_BYTES:
-                overflowed = True
-                raise TooLarge
+                refused = Refused(413, TOO_LARGE)
+                raise refused
             return message
 
         async def headed(message: Message) -> None:
             nonlocal begun
-            if overflowed and not begun:
+            if refused and not begun:
                 return  # whatever the framework makes of it, the answer is ours
             if message["type"] == "http.response.start":
                 begun = True
@@ -88,14 +119,20 @@ class Guard:
                 message["headers"] = [*message["headers"], *extra]
             await send(message)
 
-        with contextlib.suppress(TooLarge):
+        try:
             await self.app(scope, counted, headed)
-        if overflowed and not begun:
-            await _refuse(send, 413, "This is larger than any reading; nothing was kept.")
+        except Refused:
+            pass
+        except Exception:
+            LOG.exception("%s %s", scope["method"], scope["path"][:200])
+            if not begun and refused is None:
+                refused = Refused(500, FAULT)
+        if refused and not begun:
+            await _refuse(send, refused.status, refused.message)
 
 
 async def _refuse(send: Send, status: int, message: str) -> None:
     body = json.dumps({"field": "", "message": message}).encode()
-    headers = [(b"content-type", b"application/json"), *HEADERS.items()]
+    headers = [(b"content-type", b"application/json"), (b"connection", b"close"), *HEADERS.items()]
     await send({"type": "http.response.start", "status": status, "headers": headers})
     await send({"type": "http.response.body", "body": body})

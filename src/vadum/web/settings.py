@@ -5,12 +5,20 @@ from dataclasses import dataclass, field
 from vadum.tape.clock import Clock
 from vadum.tape.database import default_url
 
+LOOPBACK = ("127.0.0.1", "localhost", "::1")
+
 
 @dataclass(frozen=True)
 class Settings:
-    """The database, the clock, and whether the data are made up."""
+    """The database, the clock, whether the data are made up, and who may reach what.
+
+    `hosts` are the names that this program answers to; `instrument_hosts` the machines that an instrument's socket may
+    stand on. Both are loopback unless told otherwise.
+    """
 
     database_url: str = field(default_factory=default_url)
     clock: Clock = field(default_factory=Clock)
     demo: bool = False
     secure_cookie: bool = False
+    hosts: tuple[str, ...] = LOOPBACK
+    instrument_hosts: tuple[str, ...] = LOOPBACK

@@ -1,33 +1,39 @@
-"""Signing in and out, the one-time link, the people."""
+"""Signing in and out, and the one-time link."""
 
+from datetime import timedelta
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Form, Request
+from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import RedirectResponse, Response
-from sqlalchemy import select
-from sqlmodel import col
 
 from vadum.tape import people
-from vadum.tape.runs import NotAllowed
 from vadum.tape.tables import Person
-from vadum.web.context import COOKIE, Me, Reading, Shop, TheShop, page
+from vadum.web.context import COOKIE, Shop, TheShop, page
 
 router = APIRouter(include_in_schema=False)
+BROWSER = "vadum_browser"
 
 
-def _with_cookie(its: Shop, person: Person, to: str) -> Response:
-    with its.database.writing() as session:
-        token = people.open_session(session, person, its.now())
-    answer = RedirectResponse(to, 303)
+def _cookie(its: Shop, answer: Response, name: str, value: str, length: timedelta) -> None:
     answer.set_cookie(
-        COOKIE,
-        token,
-        max_age=int(people.SESSION_LENGTH.total_seconds()),
+        name,
+        value,
+        max_age=int(length.total_seconds()),
         httponly=True,
         samesite="lax",
         secure=its.settings.secure_cookie,
         path="/",
     )
+
+
+def _with_cookie(its: Shop, person: Person, to: str, browser: str, resets: bool = False) -> Response:
+    with its.database.writing(person.initials) as session:
+        token = people.open_session(session, person, its.now(), resets=resets)
+        known = people.know_browser(session, person, browser, its.now())
+    answer = RedirectResponse(to, 303)
+    _cookie(its, answer, COOKIE, token, people.SESSION_LENGTH)
+    _cookie(its, answer, BROWSER, known, people.BROWSER_LENGTH)
     return answer
 
 
@@ -49,31 +55,55 @@ def sign_in_page(request: Request, to: str = "/bench") -> Any:
 
 
 @router.post("/signin")
-def sign_in(
+async def sign_in(
     request: Request,
     its: TheShop,
     login: Annotated[str, Form(max_length=80)],
     passphrase: Annotated[str, Form(max_length=400)],
     to: Annotated[str, Form(max_length=300)] = "/bench",
 ) -> Any:
-    """Begin a session, or say that it did not match."""
+    """Begin a session, or say that it did not match. The pass-phrase is looked at outside of any lock."""
     address = request.client.host if request.client else ""
+    browser = request.cookies.get(BROWSER, "")[:100]
     try:
-        with its.database.writing() as session:
-            person = people.authenticate(session, login, passphrase, address, its.now())
+        asked = await run_in_threadpool(_ask_in, its, login, address, browser)
+        right = await its.hashing.verified(passphrase, asked.stored)
+        person = await run_in_threadpool(_answered, its, asked, right)
+        if person is None:
+            raise people.SignInError("Name and pass-phrase do not match.")
+    except (people.SignInError, people.Busy) as error:
+        wait = getattr(error, "retry_s", None)
+        status = 403 if wait is None else (503 if isinstance(error, people.Busy) else 429)
+        shown = page(request, "signin.html", None, status, to=_inside(to), message=str(error), login=login)
+        if wait is not None:
+            shown.headers["Retry-After"] = str(wait)
+        return shown
+    return await run_in_threadpool(_with_cookie, its, person, _inside(to), browser)
+
+
+def _ask_in(its: Shop, login: str, address: str, browser: str) -> people.Asked:
+    with its.database.reading() as session:
+        return people.ask_in(session, login, address, browser, its.now())
+
+
+def _answered(its: Shop, asked: people.Asked, right: bool) -> Person | None:
+    with its.database.writing() as session:
+        person = people.answered(session, asked, right, its.now())
+        session.flush()
+        if person is not None:
             session.expunge(person)
-    except people.SignInError as error:
-        return page(request, "signin.html", None, 403, to=_inside(to), message=str(error), login=login)
-    return _with_cookie(its, person, _inside(to))
+        return person
 
 
 @router.get("/enter/{token}")
-def enter(its: TheShop, token: str, to: str = "/bench") -> Response:
-    """Use up a one-time link."""
+def enter(request: Request, its: TheShop, token: str, to: str = "/bench") -> Response:
+    """Use up a one-time link; one that resets leads to the new pass-phrase."""
     with its.database.writing() as session:
-        person = people.redeem(session, token[:200], its.now())
+        person, resets = people.redeem(session, token[:200], its.now())
+        session.flush()
         session.expunge(person)
-    return _with_cookie(its, person, _inside(to))
+    browser = request.cookies.get(BROWSER, "")[:100]
+    return _with_cookie(its, person, "/me" if resets else _inside(to), browser, resets)
 
 
 @router.post("/signout")
@@ -83,15 +113,7 @@ def sign_out(request: Request, its: TheShop) -> Response:
     if token:
         with its.database.writing() as session:
             people.close_session(session, token)
+        its.listeners.sessions_changed()
     answer = RedirectResponse("/signin", 303)
     answer.delete_cookie(COOKIE, path="/")
     return answer
-
-
-@router.get("/people")
-def people_page(request: Request, me: Me, session: Reading) -> Any:
-    """Accounts; a manager adds them."""
-    if me.role != "manager":
-        raise NotAllowed("accounts are a manager's work")
-    everyone = list(session.execute(select(Person).order_by(col(Person.name))).scalars())
-    return page(request, "people.html", me, everyone=everyone, roles=people.ROLES, least=people.LEAST_PASSPHRASE)

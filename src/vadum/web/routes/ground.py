@@ -1,23 +1,22 @@
 """The ground: jobs, spots, samples, and where a run begins."""
 
-from typing import Any
+from typing import Annotated, Any
 
-from fastapi import APIRouter, Request
+from fastapi import APIRouter, Path, Query, Request
 from sqlalchemy import select
 from sqlmodel import Session, col
 
 from vadum.figures.soil_card import GRADING, PLASTICITY
-from vadum.soil.errors import VadumError
 from vadum.soil.register import METHODS
-from vadum.soil.story.card import card
-from vadum.soil.story.evidence import Told
 from vadum.tape import ground, runs
 from vadum.tape.tables import Job, Spot
-from vadum.web.context import Me, Missing, Reading, TheShop, page
+from vadum.web.context import Me, Missing, PageNumber, Reading, TheShop, page
 from vadum.web.views.desk import card_tables, embedded
 from vadum.web.views.plan import columns, plan
+from vadum.web.views.soil_card import card_of
 
 router = APIRouter(include_in_schema=False)
+SampleId = Annotated[int, Path(ge=1, le=2**31 - 1)]
 
 
 def the_job(session: Session, code: str) -> Job:
@@ -37,9 +36,9 @@ def the_place(session: Session, sample_id: int) -> ground.Place:
 
 
 @router.get("/ground")
-def jobs_page(request: Request, me: Me, session: Reading, page_number: int = 1) -> Any:
+def jobs_page(request: Request, me: Me, session: Reading, page_number: PageNumber = 1) -> Any:
     """All jobs; with one job only, that job."""
-    found = ground.jobs(session, max(page_number, 1))
+    found = ground.jobs(session, page_number)
     return page(request, "ground.html", me, place="ground", jobs=found, page_number=page_number)
 
 
@@ -69,17 +68,14 @@ def job_page(request: Request, its: TheShop, me: Me, session: Reading, code: str
 
 
 @router.get("/samples/{sample_id}")
-def sample_page(request: Request, its: TheShop, me: Me, session: Reading, sample_id: int) -> Any:
+def sample_page(request: Request, its: TheShop, me: Me, session: Reading, sample_id: SampleId) -> Any:
     """The soil card of a sample: what its runs say together, the runs, and a start for each method."""
     its_place = the_place(session, sample_id)
-    reads, unreadable = [], []
-    for run in runs.listed(session, *runs.STATES, sample_id=sample_id, size=100):
-        try:
-            reads.append(its.shelf.read(session, run))
-        except VadumError as error:
-            unreadable.append((run.code, str(error)))
-    told = [Told(r.run.code, r.outcome, r.school, r.folded.record) for r in reads]
-    known = card(told)
+    listed = runs.listed(session, *runs.STATES, sample_id=sample_id, size=100)
+    sound, broken = its.shelf.judged(session, listed, its.now())
+    reads = [one.read for one in sound]
+    known, told_not = card_of(reads)
+    broken += told_not
     specs = [embedded(f.spec(None) | {"datasets": dict(known.series)}) for f in (GRADING, PLASTICITY)]
     return page(
         request,
@@ -88,7 +84,7 @@ def sample_page(request: Request, its: TheShop, me: Me, session: Reading, sample
         place="ground",
         at=its_place,
         reads=reads,
-        unreadable=unreadable,
+        broken=broken,
         card=known,
         specs=specs,
         tables=card_tables(known),
@@ -98,7 +94,9 @@ def sample_page(request: Request, its: TheShop, me: Me, session: Reading, sample
 
 
 @router.get("/start")
-def start_page(request: Request, me: Me, session: Reading, sample: int = 0) -> Any:
+def start_page(
+    request: Request, me: Me, session: Reading, sample: Annotated[int, Query(ge=0, le=2**31 - 1)] = 0
+) -> Any:
     """From anywhere: sample, method, begun."""
     places = ground.newest_places(session)
     chosen = next((p for p in places if p.sample.id == sample), None)

@@ -74,8 +74,8 @@ def preview_table(its: TheShop, me: Me, session: Reading, code: str, asked: Aske
 @router.post("/api/v1/runs/{code}/import", tags=["runs"], status_code=201)
 def import_table(its: TheShop, me: Me, code: str, asked: Asked) -> dict[str, Any]:
     """Bring a table of readings in: all of its rows in one piece, or none."""
-    with its.database.writing() as session:
-        run = the_run(session, code)
+    with its.writing(me) as session:
+        run = the_run(session, code, to_write=True)
         found, wrong = importing.bring_in(session, run, asked, me, its.now())
         if wrong:
             raise NotBroughtIn(found, wrong)

@@ -1,17 +1,19 @@
 """Instruments: which run listens to which, their figures, starting and stopping, their raw samples."""
 
+import csv
+import io
 from typing import Any
 
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 from pydantic import BaseModel, ConfigDict, Field
 
+from vadum.paper.spreadsheet import spreadsheet_cell
 from vadum.soil.errors import FieldError
 from vadum.tape import kit, listened
 from vadum.tape.runs import NotAllowed
 from vadum.web import listening
-from vadum.web.context import Me, Missing, Reading, TheShop
-from vadum.web.ear import Ear
+from vadum.web.context import Me, Reading, TheShop
 from vadum.web.routes.runs import the_run
 
 router = APIRouter()
@@ -41,14 +43,21 @@ def listen(its: TheShop, me: Me, code: str, asked: Listen) -> dict[str, Any]:
         if asked.instrument:
             kit.instrument(session, asked.instrument)
     left = listening.leave(its, code)  # before the write lock is held: the former ear writes its last samples
-    with its.database.writing() as session:
-        run = the_run(session, code)
-        if left:
-            listened.note_instrument(session, run, left, "left", me, its.now())
-        ear = None
-        if asked.instrument:
-            ear = listening.attach(its, session, run, asked.instrument, me.initials)
-            listened.note_instrument(session, run, asked.instrument, "listening", me, its.now(), ear.station.address)
+    ear = None
+    try:
+        with its.writing(me) as session:
+            run = the_run(session, code, to_write=True)
+            if left:
+                listened.note_instrument(session, run, left, "left", me, its.now())
+            if asked.instrument:
+                ear = listening.attach(its, session, run, asked.instrument, me.initials)
+                listened.note_instrument(
+                    session, run, asked.instrument, "listening", me, its.now(), ear.station.address
+                )
+    except Exception:
+        if ear is not None:
+            listening.leave(its, code)
+        raise
     if ear is None:
         its.listeners.say(code, "line", "{}")
         return {"instrument": ""}
@@ -59,33 +68,22 @@ def listen(its: TheShop, me: Me, code: str, asked: Listen) -> dict[str, Any]:
 @router.get("/api/v1/runs/{code}/instrument", tags=["instruments"])
 def heard(its: TheShop, me: Me, session: Reading, code: str) -> dict[str, Any]:
     """What the run listens to, how the line stands, and what came so far."""
-    ear = listening.resume(its, session, its.shelf.read(session, the_run(session, code)))
-    if ear is None:
-        return {"instrument": ""}
-    newest = ear.station.newest[-1] if ear.station.newest else None
-    return {
-        **ear.status(ear.station.state, ear.station.why),
-        **ear.station.link.counts._asdict(),
-        "heard": ear.heard,
-        "kept": ear.kept,
-        "live": ear.live(newest) if newest else None,
-    }
+    return listening.status(its, session, its.shelf.read(session, the_run(session, code)))
 
 
 @router.post("/api/v1/runs/{code}/instrument/command", tags=["instruments"])
 def command(its: TheShop, me: Me, code: str, asked: Command) -> dict[str, Any]:
     """`take` readings from here on, `start` the frame too, or `stop` and read by hand."""
-    ear: Ear | None = its.ears.get(code)
-    if ear is None:
-        raise Missing(f"{code} listens to no instrument")
-    if asked.command not in ("take", "start", "stop"):
+    if asked.command not in listening.COMMANDS:
         raise FieldError("command", "is take, start or stop")
-    if asked.command == "stop":
-        ear.stop()
-    else:
-        ear.refresh()
-        ear.begin(asked.command == "start")
-    return ear.status(ear.station.state, ear.station.why)
+    return listening.command(its, code, asked.command)
+
+
+def _row(instrument: str, row: str) -> str:
+    out = io.StringIO()
+    cells = [instrument, *row.split(",")]
+    csv.writer(out, lineterminator="").writerow([spreadsheet_cell(cell) for cell in cells])
+    return out.getvalue()
 
 
 @router.get("/runs/{code}/raw.csv", include_in_schema=False)
@@ -97,6 +95,6 @@ def raw(request: Request, its: TheShop, me: Me, session: Reading, code: str) -> 
         if trace.channels != heads:
             heads = trace.channels
             lines.append(f"instrument,{heads}")
-        lines += [f"{trace.instrument},{row}" for row in trace.data.splitlines()]
+        lines += [_row(trace.instrument, row) for row in trace.data.splitlines()]
     headers = {"Content-Disposition": f'attachment; filename="{code}-raw.csv"', "Cache-Control": "no-store"}
     return Response("\n".join(lines) + "\n", media_type="text/csv; charset=utf-8", headers=headers)

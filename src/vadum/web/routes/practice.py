@@ -13,11 +13,12 @@ from vadum.soil.bearing.record import BearingRecord
 from vadum.soil.errors import FieldError
 from vadum.soil.register import METHODS
 from vadum.tape import ground, practising, runs
+from vadum.tape.entries import Taped
+from vadum.tape.fence import apart, fenced
 from vadum.tape.runs import Read
-from vadum.tape.tables import Run
+from vadum.tape.tables import Person, Run
 from vadum.web import listening
 from vadum.web.context import Me, Missing, Reading, Shop, TheShop, page
-from vadum.web.ear import Ear
 from vadum.web.routes.runs import the_run
 from vadum.web.views.calling import push_now
 from vadum.web.views.desk import embedded
@@ -68,20 +69,28 @@ def _practised(its: Shop, session: Session, code: str) -> tuple[Run, Read, int]:
 @router.get("/practice", include_in_schema=False)
 def practice_page(request: Request, its: TheShop, me: Me, session: Reading) -> Any:
     """The place: what to practise, and how it went before."""
-    rows = []
-    for run in runs.listed(session, *runs.PRACTICE_STATES, size=12):
-        read = its.shelf.read(session, run)
-        seed = practising.practice_seed(read) or 0
-        found = practice.compared(read.method, read.school, seed, read.outcome) if run.state == "revealed" else ()
-        rows.append((read, found))
-    return page(request, "practice.html", me, place="practice", methods=METHODS, rows=rows)
+    sound, broken = its.shelf.judged(session, runs.listed(session, *runs.PRACTICE_STATES, size=12), its.now())
+    rows, more = apart(sound, lambda one: (one.read, _compared(one.read)))
+    return page(request, "practice.html", me, place="practice", methods=METHODS, rows=rows, broken=broken + more)
+
+
+def _compared(read: Read) -> tuple[practice.Compared, ...]:
+    """What was found beside what was hidden, of a finished practice; raises BrokenRun."""
+    if read.run.state != "revealed":
+        return ()
+
+    def made(entries: tuple[Taped, ...]) -> tuple[practice.Compared, ...]:
+        some = read.upto(entries)
+        return tuple(practice.compared(some.method, some.school, practising.practice_seed(some) or 0, some.outcome))
+
+    return fenced(read.run, read.entries, "shown", made)
 
 
 @router.post("/api/v1/practice", tags=["practice"], status_code=201)
 def begin(its: TheShop, me: Me, asked: Asked) -> dict[str, str]:
     """Begin a run on a virtual soil. It is marked, never signed, never in a dossier."""
     seed = secrets.randbelow(1_000_000) if asked.seed is None else asked.seed
-    with its.database.writing() as session:
+    with its.writing(me) as session:
         place = ground.practice_place(session, its.now())
         run = runs.start(session, place, asked.method, asked.school, me, its.now(), seed=str(seed))
         code = run.code
@@ -91,8 +100,8 @@ def begin(its: TheShop, me: Me, asked: Asked) -> dict[str, str]:
 @router.post("/api/v1/practice/{code}/pass", tags=["practice"])
 def let_pass(its: TheShop, me: Me, code: str, asked: Passing) -> dict[str, str]:
     """Let the run's own time pass."""
-    with its.database.writing() as session:
-        practising.let_pass(session, the_run(session, code), asked.seconds, me, its.now())
+    with its.writing(me) as session:
+        practising.let_pass(session, the_run(session, code, to_write=True), asked.seconds, me, its.now())
     return {"go": f"/runs/{code}"}
 
 
@@ -126,9 +135,7 @@ def push(its: TheShop, me: Me, code: str, asked: Push) -> dict[str, Any]:
 @router.post("/api/v1/practice/{code}/wind", tags=["practice"])
 def wind(its: TheShop, me: Me, code: str, asked: Winding) -> dict[str, Any]:
     """Wind a little faster or slower."""
-    ear: Ear | None = its.ears.get(code)
-    if ear is None or not ear.station.link.command(asked.pace):
-        raise FieldError("pace", "nothing is being wound")
+    listening.command(its, code, asked.pace)
     return {"pace": asked.pace}
 
 
@@ -136,8 +143,8 @@ def wind(its: TheShop, me: Me, code: str, asked: Winding) -> dict[str, Any]:
 def reveal(its: TheShop, me: Me, code: str) -> dict[str, str]:
     """Finish: the soil is shown, the run is closed."""
     listening.leave(its, code)
-    with its.database.writing() as session:
-        practising.reveal(session, the_run(session, code), me, its.now())
+    with its.writing(me) as session:
+        practising.reveal(session, the_run(session, code, to_write=True), me, its.now())
     return {"go": f"/practice/{code}"}
 
 
@@ -147,6 +154,14 @@ def practice_end(request: Request, its: TheShop, me: Me, session: Reading, code:
     run, read, seed = _practised(its, session, code)
     if run.state != "revealed":
         raise Missing(f"{code} is not finished: its soil stays hidden")
+
+    def made(entries: tuple[Taped, ...]) -> Any:
+        return _end_page(request, me, read.upto(entries), seed)
+
+    return fenced(run, read.entries, "shown", made)
+
+
+def _end_page(request: Request, me: Person, read: Read, seed: int) -> Any:
     record = read.folded.record
     picture = figure(read.method.name)
     series = read.outcome.series | practice.truth_series(read.method, read.school, seed, record)
@@ -156,7 +171,7 @@ def practice_end(request: Request, its: TheShop, me: Me, session: Reading, code:
         "practised.html",
         me,
         place="practice",
-        run=run,
+        run=read.run,
         read=read,
         compared=practice.compared(read.method, read.school, seed, read.outcome),
         mistakes=practice.mistakes(read.method, read.school, seed, record, read.outcome),
@@ -174,9 +189,14 @@ def result(its: TheShop, me: Me, session: Reading, code: str) -> dict[str, Any]:
     run, read, seed = _practised(its, session, code)
     if run.state != "revealed":
         raise Missing(f"{code} is not finished: its soil stays hidden")
-    found = practice.compared(read.method, read.school, seed, read.outcome)
-    seen = practice.mistakes(read.method, read.school, seed, read.folded.record, read.outcome)
-    return {
-        "compared": [{**c._asdict(), "within": c.within} for c in found],
-        "mistakes": [m._asdict() for m in seen],
-    }
+
+    def made(entries: tuple[Taped, ...]) -> dict[str, Any]:
+        some = read.upto(entries)
+        found = practice.compared(some.method, some.school, seed, some.outcome)
+        seen = practice.mistakes(some.method, some.school, seed, some.folded.record, some.outcome)
+        return {
+            "compared": [{**c._asdict(), "within": c.within} for c in found],
+            "mistakes": [m._asdict() for m in seen],
+        }
+
+    return fenced(run, read.entries, "shown", made)

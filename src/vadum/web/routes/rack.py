@@ -21,8 +21,8 @@ MOST = 24
 
 def open_cylinders(its: Shop, session: Session) -> list[tuple[Read, Place]]:
     """Every open hydrometer run with its place, oldest first."""
-    found = runs.open_of(session, "hydrometer", MOST)
-    return [(its.shelf.read(session, run), runs.place_of(session, run)) for run in found]
+    sound, _ = its.shelf.judged(session, runs.open_of(session, "hydrometer", MOST), its.now())
+    return [(one.read, runs.place_of(session, one.read.run)) for one in sound]
 
 
 def the_rack(its: Shop, session: Session) -> Rack:
@@ -48,14 +48,14 @@ def rack_live(request: Request, its: TheShop, me: Me, session: Reading, pick: st
 @router.post("/rack/plan")
 def plan_starts(its: TheShop, me: Me) -> Any:
     """Put the proposed start of every ready cylinder on its tape."""
-    with its.database.writing() as session:
+    with its.writing(me) as session:
         proposals = the_rack(its, session).proposals
         planned = [p for p in proposals if p.start_at is not None]
         if not planned:
             raise NotAllowed("no cylinder is ready to start, or none can start without a clash in the next hours")
         for proposal in planned:
             assert proposal.start_at is not None
-            run = runs.find(session, proposal.code)
+            run = runs.find(session, proposal.code, to_write=True)
             assert run is not None
             new = NewEntry(path="planned_start_at", value=proposal.start_at.isoformat(), source="plan")
             runs.post(session, run, new, me, its.now())
@@ -69,7 +69,7 @@ def plan_starts(its: TheShop, me: Me) -> Any:
 @router.post("/rack/forget/{code}")
 def forget_start(its: TheShop, me: Me, code: str) -> Any:
     """Take a planned start back, so that it can be planned anew."""
-    with its.database.writing() as session:
+    with its.writing(me) as session:
         run = runs.find(session, code)
         if run is None or run.method != "hydrometer":
             raise NotAllowed(f"{code[:20]} is no cylinder of the rack")

@@ -1,9 +1,12 @@
 """A run: its desk, its readings, its sheet."""
 
-from collections.abc import AsyncIterator
-from typing import Any
+import asyncio
+from collections.abc import AsyncIterator, Callable
+from typing import Any, TypeVar
+from urllib.parse import quote
 
 from fastapi import APIRouter, Request
+from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import Response
 from pydantic import BaseModel, ConfigDict, Field
 from sqlmodel import Session
@@ -13,25 +16,30 @@ from vadum.figures.register import figure
 from vadum.paper.sheet import Sheet, as_csv, as_json, chart_svg, pdf, sheet_of
 from vadum.soil.readings import field_of
 from vadum.soil.times import clock
-from vadum.tape import kit, people, runs
-from vadum.tape.entries import NewEntry
+from vadum.tape import kit, ledger, listened, people, runs
+from vadum.tape.entries import NewEntry, Taped, TypedEntry
+from vadum.tape.fence import BrokenRun, fenced
 from vadum.tape.fold import passed
 from vadum.tape.runs import Read
 from vadum.tape.tables import Person, Run
-from vadum.web.context import Me, Missing, Reading, Shop, TheShop, page, part
+from vadum.web import listening
+from vadum.web.context import Me, Missing, Reading, Shop, TheShop, page, part, visitor
 from vadum.web.views import desk
 from vadum.web.views.practising import practising
 
+T = TypeVar("T")
+SESSION_LOOK_S = 60.0  # a session that ran out by itself is noticed within this
 router = APIRouter()
 FRAGMENTS = ("head", "steps", "practice", "advice", "board", "fields", "strip", "values", "verdicts", "sheet")
 
 
 class Posted(BaseModel):
-    """A reading and whether the person insists on it."""
+    """A reading, whether the person insists on it, and the instrument whose figure it is where it was not typed."""
 
     model_config = ConfigDict(extra="forbid")
-    entry: NewEntry
+    entry: TypedEntry
     insist: bool = False
+    taken_from: str = Field("", max_length=40)
 
 
 class Noted(BaseModel):
@@ -43,16 +51,17 @@ class Noted(BaseModel):
     reason: str = Field("", max_length=400)
 
 
-class Reason(BaseModel):
-    """Why."""
+class Decision(BaseModel):
+    """What a person decides on a sheet: the hash of the tape's last entry as they saw it, and why."""
 
     model_config = ConfigDict(extra="forbid")
+    tape: str = Field(pattern=r"^[0-9a-f]{64}$")
     reason: str = Field("", max_length=400)
 
 
-def the_run(session: Session, code: str) -> Run:
-    """The run of that code; raises Missing."""
-    run = runs.find(session, code)
+def the_run(session: Session, code: str, *, to_write: bool = False) -> Run:
+    """The run of that code, held for this transaction where it is to be written to; raises Missing."""
+    run = runs.find(session, code, to_write=to_write)
     if run is None:
         raise Missing(f"there is no run {code[:30]!r}")
     return run
@@ -97,7 +106,8 @@ def desk_values(
         "came_from": read.folded.came_from,
         "place_of_run": place,
         "elsewhere": [(m, "now" if m.due.at is None else clock(m.due.at, now)) for m in elsewhere],
-        "may": desk.may(read, me),
+        "may": desk.may(session, read, me),
+        "tape": read.entries[-1].hash,
         "ready": desk.sheet_ready(outcome),
         "signed": signed,
         "tables": desk.chart_tables(read.method, outcome, dict(figure(read.method.name).columns)),
@@ -114,6 +124,7 @@ def fragments(request: Request, values: dict[str, Any], read: Read) -> dict[str,
     names = {name: f"desk/_{name}.html" for name in FRAGMENTS} | {"board": f"desk/_board_{read.method.name}.html"}
     return {
         "seq": read.run.last_seq,
+        "tape": values["tape"],
         "state": read.run.state,
         "asks": " ".join(f.path.rpartition(".")[2] for f in values["fields"] if not f.value),
         "fragments": {name: part(request, template, **values) for name, template in names.items()},
@@ -123,7 +134,12 @@ def fragments(request: Request, values: dict[str, Any], read: Read) -> dict[str,
 
 def _fresh(request: Request, its: Shop, session: Session, run: Run, me: Person, opened: str = "") -> dict[str, Any]:
     read = its.shelf.read(session, run)
-    return fragments(request, desk_values(its, session, read, me, opened), read)
+
+    def made(entries: tuple[Taped, ...]) -> dict[str, Any]:
+        some = read.upto(entries)
+        return fragments(request, desk_values(its, session, some, me, opened), some)
+
+    return fenced(run, read.entries, "shown", made)
 
 
 @router.get("/runs/{code}", include_in_schema=False)
@@ -132,16 +148,21 @@ def desk_page(
 ) -> Any:
     """The desk."""
     read = its.shelf.read(session, the_run(session, code))
-    values = desk_values(its, session, read, me, step, field)
     picture = figure(read.method.name)
-    spec = picture.spec(read.school) | {"datasets": picture.data(read.outcome)}
-    start = fragments(request, values, read)
-    values |= {"spec": desk.embedded(spec), "asks": start["asks"], "pick": picture.pick, "seq": read.run.last_seq}
-    values["rows"], values["noun"] = desk.leave_out_rows(read)
-    values["instruments"] = kit.instruments(session) if read.run.state == "open" else []
-    values.pop("me")
-    values.pop("now")
-    return page(request, f"desk/{read.method.name}.html", me, place="", **values)
+
+    def made(entries: tuple[Taped, ...]) -> Any:
+        some = read.upto(entries)
+        values = desk_values(its, session, some, me, step, field)
+        spec = picture.spec(some.school) | {"datasets": picture.data(some.outcome)}
+        start = fragments(request, values, some)
+        values |= {"spec": desk.embedded(spec), "asks": start["asks"], "pick": picture.pick, "seq": some.run.last_seq}
+        values["rows"], values["noun"] = desk.leave_out_rows(some)
+        values["instruments"] = kit.instruments(session) if some.run.state == "open" else []
+        values.pop("me")
+        values.pop("now")
+        return page(request, f"desk/{some.method.name}.html", me, place="", **values)
+
+    return fenced(read.run, read.entries, "shown", made)
 
 
 @router.get("/runs/{code}/parts", include_in_schema=False)
@@ -152,14 +173,21 @@ def desk_parts(request: Request, its: TheShop, me: Me, session: Reading, code: s
 
 @router.get("/runs/{code}/events", include_in_schema=False)
 async def desk_events(request: Request, its: TheShop, me: Me, code: str) -> Any:
-    """Told when the tape grows, and an instrument's figures as they come."""
+    """Told when the tape grows, and an instrument's figures as they come; ends with the session it belongs to."""
     queue = its.listeners.listen(code)
 
     async def stream() -> AsyncIterator[dict[str, str]]:
         try:
             while True:
-                event, data = await queue.get()
-                yield {"event": event, "data": data}
+                try:
+                    event, data = await asyncio.wait_for(queue.get(), SESSION_LOOK_S)
+                except TimeoutError:
+                    event, data = "session", ""
+                if event != "session":
+                    yield {"event": event, "data": data}
+                elif await run_in_threadpool(visitor, request) is None:
+                    yield {"event": "ended", "data": "signed out"}
+                    return
         finally:
             its.listeners.leave(code, queue)
 
@@ -169,83 +197,117 @@ async def desk_events(request: Request, its: TheShop, me: Me, code: str) -> Any:
 @router.post("/runs/{code}/entries", include_in_schema=False)
 def post_entry(request: Request, its: TheShop, me: Me, code: str, posted: Posted, step: str = "") -> Any:
     """Keep a reading; acknowledged after its commit, with the desk's fresh parts."""
-    with its.database.writing() as session:
-        run = the_run(session, code)
-        runs.post(session, run, posted.entry, me, its.now(), insist=posted.insist)
-    return _told(request, its, me, code, step)
+    with its.writing(me) as session:
+        run = the_run(session, code, to_write=True)
+        entry, _ = runs.post(session, run, sourced(its, code, posted), me, its.now(), insist=posted.insist)
+        kept = entry.id
+    return _told(request, its, me, code, step) | {"kept": kept}
+
+
+def sourced(its: Shop, code: str, posted: Posted) -> NewEntry:
+    """The reading with its source by the door it came through: a figure counts as an instrument's when it was heard."""
+    source = listening.source_of(its, code, posted.taken_from, posted.entry.value) if posted.taken_from else "hand"
+    return NewEntry(**posted.entry.model_dump(), source=source)
 
 
 def _told(request: Request, its: Shop, me: Person, code: str, step: str = "") -> dict[str, Any]:
+    """The fresh parts after something was kept. What was kept stays kept when they cannot be shown: that is said."""
     with its.database.reading() as session:
         run = the_run(session, code)
         its.listeners.tell(code, run.last_seq)
-        if code in its.ears:
-            its.ears[code].refresh()
-        return _fresh(request, its, session, run, me, step)
+        try:
+            listening.refresh(its, code)
+            return _fresh(request, its, session, run, me, step)
+        except BrokenRun as broken:
+            return {"seq": run.last_seq, "state": run.state, "broken": str(broken), "go": f"/runs/{quote(code)}"}
 
 
 @router.post("/runs/{code}/steps", include_in_schema=False)
 def post_step(request: Request, its: TheShop, me: Me, code: str, noted: Noted) -> Any:
     """Tick or skip a step, or its cautions."""
-    with its.database.writing() as session:
-        runs.note_step(session, the_run(session, code), noted.key, noted.state, me, its.now(), noted.reason)
+    with its.writing(me) as session:
+        runs.note_step(
+            session, the_run(session, code, to_write=True), noted.key, noted.state, me, its.now(), noted.reason
+        )
     return _told(request, its, me, code)
 
 
 @router.post("/api/v1/runs/{code}/sign", tags=["runs"])
-def sign(request: Request, its: TheShop, me: Me, code: str, why: Reason) -> dict[str, Any]:
-    """Sign the run as it stands."""
-    with its.database.writing() as session:
-        runs.sign(session, the_run(session, code), me, its.now(), why.reason)
-    return _told(request, its, me, code) | {"go": f"/runs/{code}/sheet"}
+def sign(request: Request, its: TheShop, me: Me, code: str, decision: Decision) -> dict[str, Any]:
+    """Sign the run as it was seen. The instrument that it listens to is let go first: nothing comes after."""
+    with its.database.reading() as session:
+        runs.as_seen(session, the_run(session, code), decision.tape)
+    left = listening.leave(its, code)
+    seen = decision.tape
+    with its.writing(me) as session:
+        run = the_run(session, code, to_write=True)
+        if left:
+            runs.as_seen(session, run, seen)
+            seen = listened.note_instrument(session, run, left, "left", me, its.now(), "signed").hash
+        runs.sign(session, run, me, its.now(), seen, decision.reason)
+    return _told(request, its, me, code) | {"go": f"/runs/{quote(code)}/sheet"}
 
 
 @router.post("/api/v1/runs/{code}/check", tags=["runs"])
-def check(request: Request, its: TheShop, me: Me, code: str) -> dict[str, Any]:
-    """Check a signed run; it is closed then."""
-    with its.database.writing() as session:
-        runs.check(session, the_run(session, code), me, its.now())
-    return _told(request, its, me, code) | {"go": f"/runs/{code}/sheet"}
+def check(request: Request, its: TheShop, me: Me, code: str, decision: Decision) -> dict[str, Any]:
+    """Check a signed run as it was seen; it is closed then."""
+    with its.writing(me) as session:
+        runs.check(session, the_run(session, code, to_write=True), me, its.now(), decision.tape)
+    return _told(request, its, me, code) | {"go": f"/runs/{quote(code)}/sheet"}
 
 
 @router.post("/api/v1/runs/{code}/reopen", tags=["runs"])
-def reopen(request: Request, its: TheShop, me: Me, code: str, why: Reason) -> dict[str, Any]:
-    """Open a signed run again, with a reason."""
-    with its.database.writing() as session:
-        runs.reopen(session, the_run(session, code), me, its.now(), why.reason)
-    return _told(request, its, me, code) | {"go": f"/runs/{code}"}
+def reopen(request: Request, its: TheShop, me: Me, code: str, decision: Decision) -> dict[str, Any]:
+    """Open a signed run again, as it was seen, with a reason."""
+    with its.writing(me) as session:
+        run = the_run(session, code, to_write=True)
+        runs.reopen(session, run, me, its.now(), decision.tape, decision.reason)
+    return _told(request, its, me, code) | {"go": f"/runs/{quote(code)}"}
 
 
-def _sheet(its: Shop, session: Session, code: str) -> tuple[Read, Sheet]:
+def _printed(its: Shop, session: Session, code: str, make: Callable[[Read, Sheet], T]) -> T:
+    """What is made of a run's sheet; raises BrokenRun."""
     read = its.shelf.read(session, the_run(session, code))
-    return read, sheet_of(read, runs.place_of(session, read.run), people.by_initials(session), its.now())
+    place, everyone = runs.place_of(session, read.run), people.by_initials(session)
+    head = ledger.head(session.connection())
+
+    def made(entries: tuple[Taped, ...]) -> T:
+        some = read.upto(entries)
+        return make(some, sheet_of(some, place, everyone, its.now(), head))
+
+    return fenced(read.run, read.entries, "printed", made)
 
 
 @router.get("/runs/{code}/sheet", include_in_schema=False)
 def sheet_page(request: Request, its: TheShop, me: Me, session: Reading, code: str) -> Any:
     """The sheet as a page for the printer."""
-    read, sheet = _sheet(its, session, code)
-    may = desk.may(read, me)
-    return page(request, "sheet.html", me, sheet=sheet, chart=chart_svg(read), may=may, run=read.run, place="dossiers")
+
+    def made(read: Read, sheet: Sheet) -> Any:
+        may, seen = desk.may(session, read, me), read.entries[-1].hash
+        values: dict[str, Any] = {"sheet": sheet, "chart": chart_svg(read), "may": may, "run": read.run, "seen": seen}
+        return page(request, "sheet.html", me, place="dossiers", **values)
+
+    return _printed(its, session, code, made)
 
 
 @router.get("/runs/{code}/sheet.pdf", include_in_schema=False)
 def sheet_pdf(its: TheShop, me: Me, session: Reading, code: str) -> Response:
     """The sheet as PDF."""
-    read, sheet = _sheet(its, session, code)
-    return _file(pdf(sheet, chart_svg(read)), "application/pdf", f"{code}.pdf")
+    made = _printed(its, session, code, lambda read, sheet: pdf(sheet, chart_svg(read)))
+    return _file(made, "application/pdf", f"{code}.pdf")
 
 
 @router.get("/runs/{code}/run.json", include_in_schema=False)
 def run_json(its: TheShop, me: Me, session: Reading, code: str) -> Response:
     """The run as open data."""
-    return _file(as_json(*_sheet(its, session, code)).encode(), "application/json", f"{code}.json")
+    return _file(_printed(its, session, code, as_json).encode(), "application/json", f"{code}.json")
 
 
 @router.get("/runs/{code}/run.csv", include_in_schema=False)
 def run_csv(its: TheShop, me: Me, session: Reading, code: str) -> Response:
     """The run as rows."""
-    return _file(as_csv(*_sheet(its, session, code)).encode("utf-8-sig"), "text/csv; charset=utf-8", f"{code}.csv")
+    made = _printed(its, session, code, as_csv)
+    return _file(made.encode("utf-8-sig"), "text/csv; charset=utf-8", f"{code}.csv")
 
 
 def _file(content: bytes, kind: str, name: str) -> Response:

@@ -77,7 +77,7 @@ def calling(read: Read) -> dict[str, Any]:
     """The data of the call panel, and of the zeros that an analyst may draw."""
     record, school = cast(BearingRecord, read.folded.record), cast(BearingSchool, read.school)
     zeros = [_zero(read, f) for f in all_found(record, school) if len(f.points) >= 5]
-    advice = read.method.advise(record, school, read.outcome, read.run.started_at)
+    advice = read.method.advised(record, school, read.outcome, read.run.started_at)
     its = push_now(read, advice)
     if its is None:
         return {"now": None, "zeros": zeros}

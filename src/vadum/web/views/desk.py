@@ -1,12 +1,11 @@
 """The desk's parts: fields, steps, the strip of the tape."""
 
-import json
 import re
 from collections.abc import Callable, Mapping
 from datetime import datetime
-from typing import Annotated, Any, Literal, NamedTuple, cast, get_args, get_origin
+from typing import Any, Literal, NamedTuple, cast, get_args
 
-from pydantic.fields import FieldInfo
+from sqlmodel import Session
 
 from vadum.bench.rack import slot_words
 from vadum.soil.method import Method, Step
@@ -15,11 +14,14 @@ from vadum.soil.methods.compaction.schools import CompactionSchool
 from vadum.soil.methods.hydrometer.suspension import stem_field
 from vadum.soil.methods.hydrometer.timing import timetable
 from vadum.soil.outcome import Outcome
-from vadum.soil.readings import field_of, unit_of
+from vadum.soil.plain_json import as_json
+from vadum.soil.readings import Kind, field_of, kind_of, unit_of
 from vadum.soil.story.card import Card
 from vadum.soil.times import exact
+from vadum.tape import runs
 from vadum.tape.entries import Taped
 from vadum.tape.runs import Read
+from vadum.tape.shown import said
 from vadum.tape.tables import Person
 from vadum.web.views.calling import calling
 
@@ -31,7 +33,7 @@ class FieldView(NamedTuple):
     label: str
     row: str
     unit: str
-    kind: Literal["number", "count", "text", "choice", "moment", "day"]
+    kind: Kind
     options: tuple[str, ...]
     value: str
     entry_id: str
@@ -72,24 +74,6 @@ HINTS = {
     "surcharge": "number brings its mass",
     "ring_table": "0 0; 100 1.26; 200 2.55",
 }
-
-
-def _kind(field: FieldInfo) -> tuple[Literal["number", "count", "text", "choice", "moment", "day"], tuple[str, ...]]:
-    # A union of an annotated kind and None: look through both to the bare kinds.
-    kinds: list[Any] = [field.annotation, *get_args(field.annotation)]
-    kinds += [inner for kind in kinds if get_origin(kind) is Annotated for inner in get_args(kind)[:1]]
-    for kind in kinds:
-        options = get_args(kind)
-        if options and all(isinstance(o, str) for o in options):
-            return "choice", options
-    names = {getattr(kind, "__name__", "") for kind in kinds}
-    if "datetime" in names:
-        return "moment", ()
-    if "date" in names:
-        return "day", ()
-    if "int" in names:
-        return "count", ()
-    return ("number" if "float" in names else "text"), ()
 
 
 def row_words(path: str, rows: Mapping[str, str]) -> str:
@@ -149,14 +133,16 @@ def board_values(read: Read, now: datetime) -> dict[str, Any]:
     return make(read, now) if make else {}
 
 
-def shown_value(value: Any, now: datetime) -> str:
+def shown_value(read: Read, path: str, value: Any, now: datetime) -> str:
     """A taped value as the person reads it."""
-    if isinstance(value, dict):
-        return " · ".join(shown_value(v, now) for v in value.values())
-    if isinstance(value, str) and len(value) >= 16 and value[4:5] == "-" and "T" in value:
-        local = datetime.fromisoformat(value).astimezone(now.tzinfo)
-        return f"{local:%H:%M}" if local.date() == now.date() else f"{local:%d %b %H:%M}"
-    return str(value)
+
+    def moment_words(at: datetime) -> str:
+        local = at.astimezone(now.tzinfo)
+        if local.date() == now.date():
+            return f"{local:%H:%M}"
+        return f"{local:%d %b %H:%M}" if abs((local.date() - now.date()).days) < 300 else f"{local:%d %b %Y}"
+
+    return said(read.method.Record, path, value, moment_words, lambda day: day.isoformat())
 
 
 def field_view(read: Read, path: str, now: datetime) -> FieldView | None:
@@ -164,12 +150,12 @@ def field_view(read: Read, path: str, now: datetime) -> FieldView | None:
     field = field_of(read.method.Record, path)
     if field is None:
         return None
-    kind, options = _kind(field)
+    kind, options = kind_of(field)
     entry = read.folded.came_from.get(path)
     value = ""
     if entry:
         raw = entry.value.get(path.rpartition(".")[2]) if isinstance(entry.value, dict) else entry.value
-        value = shown_value(raw, now)
+        value = shown_value(read, path, raw, now)
     last = path.rpartition(".")[2]
     hint = HINTS.get(kind) or HINTS.get(last, "")
     return FieldView(
@@ -262,7 +248,7 @@ def strip(read: Read, now: datetime, most: int = 8) -> list[Slip]:
         field = field_of(read.method.Record, entry.path)
         label = " ".join(w for w in (said_of_row(read, entry.path), (field.title or "") if field else "") if w)
         unit = unit_of(entry.path.rpartition(".")[2])
-        value = f"{shown_value(entry.value, now)} {unit}".strip()
+        value = f"{shown_value(read, entry.path, entry.value, now)} {unit}".strip()
         by = read.folded.struck.get(entry.id)
         slips.append(Slip(entry, label, value, by is not None, by.reason if by else ""))
     return slips[-most:]
@@ -273,14 +259,13 @@ def sheet_ready(outcome: Outcome) -> bool:
     return outcome.advice is not None and outcome.advice.finished
 
 
-def may(read: Read, me: Person) -> dict[str, bool]:
+def may(session: Session, read: Read, me: Person) -> dict[str, bool]:
     """What this person may do with the sheet now."""
-    signed = read.folded.last_event("@signed")
     state = read.run.state
     checker = me.role in ("checker", "manager")
     return {
         "sign": state == "open" and bool(read.outcome.values),
-        "check": state == "signed" and checker and signed is not None and signed.by != me.initials,
+        "check": state == "signed" and not runs.may_check(session, read.entries, me),
         "reopen": state == "signed" or (state == "checked" and checker),
     }
 
@@ -310,4 +295,4 @@ def _cell(value: Any) -> str:
 
 def embedded(value: Any) -> str:
     """JSON that is safe inside a page."""
-    return json.dumps(value, default=str).replace("<", "\\u003c").replace("&", "\\u0026")
+    return as_json(value).replace("<", "\\u003c").replace("&", "\\u0026")

@@ -3,7 +3,7 @@ import { frozen, iso, moment, now } from "./clock.js";
 import { counter } from "./counter.js";
 import { draw, drags, feed } from "./chart.js";
 import { keepDesk, keepParts, keptParts } from "./kept.js";
-import { held, post, postEntry, Refusal, Waiting } from "./send.js";
+import { held, post, postEntry, Refusal, Troubled, Waiting } from "./send.js";
 
 const desk = document.getElementById("desk");
 const code = desk.dataset.code;
@@ -27,6 +27,7 @@ function show(parts) {
     if (part && part.dataset.shown !== html) part.innerHTML = part.dataset.shown = html;
   }
   desk.dataset.seq = parts.seq;
+  desk.dataset.tape = parts.tape;
   desk.dataset.asks = parts.asks;
   for (const input of inputs()) if (typed[input.dataset.path]) input.value = typed[input.dataset.path];
   showHeld();
@@ -54,19 +55,28 @@ async function refresh() {
   if (parts && parts.seq >= Number(desk.dataset.seq)) await show(parts);
 }
 
+// What was kept is kept, also when this desk cannot show what came of it: the run's own page says why.
+function shown(parts) {
+  if (!parts.broken) return show(parts);
+  slip(`Kept, but the desk cannot show it. ${parts.broken}`);
+  const link = Object.assign(document.createElement("a"), { href: parts.go, textContent: " Open what is wrong", className: "quietgo" });
+  document.getElementById("slip").append(link);
+  return undefined;
+}
+
 // Readings go one after the other, in the order they were typed.
-function keep(entry, { insist = false, input = null } = {}) {
+function keep(entry, { insist = false, input = null, takenFrom = "" } = {}) {
   const typedMs = now();
   const kept = chain.then(async () => {
     try {
       slip("");
-      const parts = await postEntry(url("/entries"), entry, insist, typedMs);
+      const parts = await postEntry(url("/entries"), entry, insist, typedMs, takenFrom);
       if (input) input.dataset.sent = "1";
       document.dispatchEvent(new CustomEvent("vadum:kept"));
-      await show(parts);
+      await shown(parts);
       return {};
     } catch (error) {
-      if (error instanceof Waiting) {
+      if (error instanceof Waiting || error instanceof Troubled) {
         slip(error.message);
         if (input) input.dataset.sent = "1";
         nextAfter(input)?.focus();
@@ -110,10 +120,10 @@ desk.addEventListener("keydown", (event) => {
     }
     const insist = Boolean(input.value) && input.dataset.insist === input.value;
     const entry = { path: input.dataset.path, value: valueOf(input) };
-    if (input.dataset.taken === input.value && input.dataset.source) entry.source = input.dataset.source;
+    const takenFrom = input.dataset.taken === input.value ? input.dataset.instrument : "";
     // A reading by the clock was read when its first key was pressed, not when it was sent.
     if (input.dataset.touched && !frozen && /^readings\[/.test(entry.path)) entry.read_at = iso(Number(input.dataset.touched));
-    keep(entry, { insist, input });
+    keep(entry, { insist, input, takenFrom });
   } else if (event.key === "Backspace" && !input.value) {
     event.preventDefault();
     const last = [...desk.querySelectorAll('[data-fragment="strip"] button[data-entry]')].pop();
@@ -192,8 +202,8 @@ async function leaveOut(index) {
 async function send(tail, body) {
   try {
     const parts = await post(tail, body);
-    if (parts.go) location.href = parts.go;
-    else await show(parts);
+    if (parts.go && !parts.broken) location.href = parts.go;
+    else await shown(parts);
   } catch (error) {
     slip(error.message || "No network: try again.");
   }
@@ -221,8 +231,9 @@ desk.addEventListener("click", async (event) => {
     send(`${base}/steps`, { key: at.dataset.doStep, state: at.dataset.state, reason });
   } else if ("sign" in at.dataset) {
     const ready = at.dataset.sign === "ready";
+    const seen = desk.dataset.tape; // what the person had before their eyes when they decided
     const reason = await ask("Sign the sheet", ready ? "You sign for the readings as they stand. Another person checks." : "The run is not finished. Say why it is signed as it is; the sheet shows it.", !ready);
-    if (reason !== null) send(`/api/v1/runs/${code}/sign`, { reason });
+    if (reason !== null) send(`/api/v1/runs/${code}/sign`, { tape: seen, reason });
   }
 });
 
@@ -236,6 +247,10 @@ function listen() {
   ear = new EventSource(`${base}/events`);
   ear.addEventListener("grown", (event) => {
     if (Number(event.data) > Number(desk.dataset.seq)) refresh().catch(() => {});
+  });
+  ear.addEventListener("ended", () => {
+    ear.close();
+    slip("Signed out: what is typed now waits on this device until you sign in again.");
   });
   for (const name of ["live", "line"]) ear.addEventListener(name, (event) => document.dispatchEvent(new CustomEvent(`vadum:${name}`, { detail: JSON.parse(event.data) })));
 }

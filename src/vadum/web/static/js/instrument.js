@@ -69,7 +69,7 @@ function take() {
   if (!first) return;
   [first.value] = fits(first);
   first.dataset.taken = first.value;
-  first.dataset.source = `${line.simulated ? "simulated" : "instrument"}: ${line.instrument}`;
+  first.dataset.instrument = line.instrument;
   first.focus();
 }
 

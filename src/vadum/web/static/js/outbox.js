@@ -32,7 +32,8 @@ function row(item) {
     const acts = document.createElement("span");
     acts.className = "acts";
     const away = button("Let it go", () => (away.dataset.sure ? letGo(id) : Object.assign(away, { textContent: "Let it go for good" }).setAttribute("data-sure", "1")));
-    acts.append(button("Send it again", () => again(id)), away);
+    const send = item.slip ? button("Keep it as it is", () => again(id, true)) : button("Send it again", () => again(id));
+    acts.append(send, away);
     line.append(acts);
   }
   return line;

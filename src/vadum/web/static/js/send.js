@@ -36,10 +36,21 @@ export class Refusal extends Error {
 }
 
 export class Waiting extends Error {}
+// The program took it (or may have), and cannot answer for it: it stays on this device for a person to look at.
+export class Troubled extends Error {}
 const AWAY = "No network: kept on this device, it will be sent in order.";
 const SIGNED_OUT = "Signed out: kept on this device, it is sent when you sign in again.";
-// Answers that say nothing about the reading itself: it is tried again.
-const passes = (error) => !(error instanceof Refusal) || error.status >= 500 || error.status === 401 || error.status === 429;
+const TROUBLE = "The program has a fault and did not say that it kept this: it stays on this device, see the waterline.";
+// Answers that say nothing about the reading itself and pass by themselves: it is tried again. A fault of the program
+// (500) does not pass, and a refusal is final: neither holds up the readings behind it.
+const PASSING = [401, 408, 421, 429, 502, 503, 504, 507];
+const passes = (error) => !(error instanceof Refusal) || PASSING.includes(error.status);
+const faulty = (error) => error instanceof Refusal && error.status >= 500 && !passes(error);
+
+function whyWaiting(error) {
+  if (!(error instanceof Refusal)) return AWAY;
+  return error.status === 401 ? SIGNED_OUT : `${error.message} Kept on this device, it will be sent in order.`;
+}
 
 export async function post(url, body) {
   const answer = await fetch(url, {
@@ -60,13 +71,15 @@ export async function post(url, body) {
 }
 
 // A reading, typed at `typedMs`. Its id is made here, once: sending it twice keeps one.
-export async function postEntry(url, entry, insist, typedMs = now()) {
+export async function postEntry(url, entry, insist, typedMs = now(), takenFrom = "") {
   const body = { entry: { id: crypto.randomUUID(), ...entry }, insist };
+  if (takenFrom) body.taken_from = takenFrom;
   const { id } = body.entry;
   const behind = waiting();
   if (!behind) flying.add(id);
-  // What is sent later was read when it was typed, and nobody is there any more to be asked about a slip.
-  const later = { entry: { ...body.entry, read_at: body.entry.read_at ?? iso(typedMs) }, insist: true };
+  // What is sent later was read when it was typed. It insists on nothing that the person did not insist on: a slip that
+  // is found then stays on this device, and asks them.
+  const later = { ...body, entry: { ...body.entry, read_at: body.entry.read_at ?? iso(typedMs) } };
   try {
     store(OUTBOX, [...load(OUTBOX), { url: url.split("?")[0], body: later, who }]);
   } catch {
@@ -81,13 +94,21 @@ export async function postEntry(url, entry, insist, typedMs = now()) {
     without(OUTBOX, id);
     return answer;
   } catch (error) {
-    if (passes(error)) throw new Waiting(error.status === 401 ? SIGNED_OUT : AWAY);
+    if (passes(error)) throw new Waiting(whyWaiting(error));
     without(OUTBOX, id);
-    throw error;
+    if (!faulty(error)) throw error;
+    putAside({ url: url.split("?")[0], body: later, who }, error);
+    throw new Troubled(TROUBLE);
   } finally {
     flying.delete(id);
     tell();
   }
+}
+
+// What the program refused, or could not answer for, stays here until a person sends it again or lets it go.
+function putAside(item, error) {
+  const aside = { ...item, message: error.message, slip: error.slip };
+  store(REFUSED, [...load(REFUSED).filter((one) => idOf(one) !== idOf(item)), aside]);
 }
 
 async function sendUnkept(url, body) {
@@ -106,7 +127,7 @@ async function sendAll() {
       await post(item.url, item.body);
     } catch (error) {
       if (passes(error)) break;
-      store(REFUSED, [...load(REFUSED), { ...item, message: error.message }]);
+      putAside(item, error);
     }
     without(OUTBOX, idOf(item));
   }
@@ -120,11 +141,13 @@ export async function flush() {
   await navigator.locks.request("vadum-outbox", { ifAvailable: true }, (lock) => lock && sendAll());
 }
 
-// A refused reading stays here until a person sends it again or lets it go.
-export function again(id) {
+// A person looked at it and sends it again; `insist` when it was asked back as a slip, and they mean it as it is.
+export function again(id, insist = false) {
   const item = load(REFUSED).find((one) => idOf(one) === id);
   if (!item) return;
   delete item.message;
+  delete item.slip;
+  if (insist) item.body.insist = true;
   store(OUTBOX, [...load(OUTBOX), item]);
   without(REFUSED, id);
   flush();

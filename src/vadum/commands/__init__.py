@@ -1,0 +1,1 @@
+"""The command line's verbs, by what they are about."""

@@ -1,0 +1,75 @@
+"""Codes of jobs, spots, samples and kit, and people's initials: what they may hold, and which look alike."""
+
+import unicodedata
+from collections.abc import Iterable
+
+from vadum.soil.errors import FieldError
+
+# In an address these end it, part it or climb out of it.
+FORBIDDEN = "/\\?#%"
+# Letters of other alphabets that are drawn like ours, and ours that are drawn like each other on a muddy label.
+_PAIRS = (
+    "а a, е e, о o, р p, с c, у y, х x, і i, ј j, ѕ s, һ h, к k, м m, т t, в b, н h, з 3, г r, п n, ԁ d, ԛ q, ԝ w, "
+    "α a, ο o, ρ p, ν v, ι i, κ k, τ t, υ u, χ x, η n, ω w, γ y, β b, ß b, o 0, l 1, i 1, | 1, ! 1"
+)
+_FIRST = dict(pair.split(" ") for pair in _PAIRS.split(", "))
+# Twice through: a foreign o is an o, and an o is a nought.
+_LIKE = {ord(sign): _FIRST.get(like, like) for sign, like in _FIRST.items()}
+
+
+def _plain(text: str, words: str) -> str:
+    folded = unicodedata.normalize("NFKC", text).strip()
+    for sign in folded:
+        if unicodedata.category(sign)[0] == "C" or unicodedata.category(sign) in ("Zl", "Zp"):
+            raise ValueError(f"{words} holds a sign that nobody sees")
+    return folded
+
+
+def plain_text(text: str) -> str:
+    """A line of text without signs that nobody sees; raises ValueError."""
+    return _plain(text, "it")
+
+
+def code(text: str) -> str:
+    """A code as it is kept; raises ValueError on what an address cannot carry.
+
+    >>> code(" TP 4 ")
+    'TP 4'
+    """
+    found = " ".join(_plain(text, "a code").split())
+    bad = sorted({sign for sign in found if sign in FORBIDDEN})
+    if bad:
+        raise ValueError(f"a code holds no {' '.join(bad)}: write 2026-014, not 2026/014")
+    if not found or not any(sign.isalnum() for sign in found):
+        raise ValueError("a code has at least one letter or figure")
+    if found.startswith("."):
+        raise ValueError("a code does not begin with a point")
+    return found
+
+
+def initials(text: str) -> str:
+    """One to four letters; raises ValueError."""
+    found = _plain(text, "initials")
+    if not 1 <= len(found) <= 4 or not found.isalpha():
+        raise ValueError("initials are one to four letters")
+    return found
+
+
+def looks_like(text: str) -> str:
+    """What a code looks like: two codes of one look are taken for one another.
+
+    >>> looks_like("TP1") == looks_like("TPl"), looks_like("TP1") == looks_like("TP2")
+    (True, False)
+    """
+    bare = unicodedata.normalize("NFKD", text.casefold())
+    return "".join(c for c in bare if not unicodedata.combining(c) and not c.isspace()).translate(_LIKE)
+
+
+def refuse_alike(new: str, others: Iterable[str], words: str) -> None:
+    """Raise FieldError when the code is taken, or looks like one that is."""
+    look = looks_like(new)
+    for other in others:
+        if other == new:
+            raise FieldError("code", f"{new!r} is taken by {words}")
+        if looks_like(other) == look:
+            raise FieldError("code", f"{new!r} looks like {other!r}, which is taken by {words}")

@@ -1,0 +1,138 @@
+"""What goes wrong, as an answer: one table of status codes, a broken run's page, trouble with the disk."""
+
+import logging
+
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import RedirectResponse, Response
+from sqlalchemy.exc import DataError, IntegrityError, InterfaceError, OperationalError
+from starlette.exceptions import HTTPException
+
+from vadum.soil.errors import FieldError, UnknownName, VadumError
+from vadum.tape.entries import RunClosed, StrikeError
+from vadum.tape.fence import BrokenRun
+from vadum.tape.importing import TableError
+from vadum.tape.people import Busy, SignInError, TooManyTries
+from vadum.tape.runs import Changed, NotAllowed, SlipError
+from vadum.tape.trouble import trouble_of
+from vadum.web.broken import broken_values
+from vadum.web.context import Missing, NotSignedIn, page, visitor
+from vadum.web.plain import PlainJSON
+from vadum.web.routes.importing import NotBroughtIn
+
+LOG = logging.getLogger(__name__)
+STATUS: tuple[tuple[type[VadumError], int], ...] = (
+    (NotSignedIn, 401),
+    (Missing, 404),
+    (SlipError, 409),
+    (Changed, 409),
+    (RunClosed, 409),
+    (StrikeError, 422),
+    (TableError, 422),
+    (NotBroughtIn, 422),
+    (FieldError, 422),
+    (UnknownName, 422),
+    (NotAllowed, 403),
+    (TooManyTries, 429),
+    (Busy, 503),
+    (SignInError, 403),
+    (VadumError, 409),
+)
+RETRY_S = "5"
+
+
+def wants_json(request: Request) -> bool:
+    """Whether a program asks, and not a person's browser for a page."""
+    return request.url.path.startswith("/api/") or "text/html" not in request.headers.get("accept", "")
+
+
+def answer(
+    request: Request,
+    status: int,
+    field: str,
+    message: str,
+    *,
+    slip: bool = False,
+    headers: dict[str, str] | None = None,
+) -> Response:
+    """A refusal, as a page or as JSON."""
+    if wants_json(request):
+        return PlainJSON({"field": field, "message": message, "slip": slip}, status, headers=headers)
+    try:
+        me = visitor(request)
+    except Exception:  # the page of an error needs nobody to be known: the database itself may be what failed
+        me = None
+    shown: Response = page(request, "error.html", me, status, shown_status=status, message=message)
+    shown.headers.update(headers or {})
+    return shown
+
+
+def _vadum_error(request: Request, error: Exception) -> Response:
+    status = next(code for kind, code in STATUS if isinstance(error, kind))
+    if isinstance(error, NotSignedIn) and not wants_json(request):
+        return RedirectResponse(f"/signin?to={request.url.path}", 303)
+    field = getattr(error, "field", getattr(error, "path", getattr(error, "kind", "")))
+    message = getattr(error, "problem", "") or (error.found if isinstance(error, SlipError) else str(error))
+    wait = getattr(error, "retry_s", None)
+    headers = {"Retry-After": str(wait)} if wait else None
+    return answer(request, status, field, message, slip=isinstance(error, SlipError), headers=headers)
+
+
+def _broken(request: Request, error: Exception) -> Response:
+    """A run that cannot be shown: for a person a page of its own, from which its readings can be struck."""
+    assert isinstance(error, BrokenRun)
+    if wants_json(request):
+        body = {"field": "", "message": str(error), "slip": False, "broken": error.code, "entry": error.seq}
+        return PlainJSON(body, 409)
+    shown: Response = page(request, "broken.html", visitor(request), **broken_values(error))
+    return shown
+
+
+def _malformed(request: Request, error: Exception) -> Response:
+    assert isinstance(error, RequestValidationError)
+    first = error.errors()[0]
+    where = [str(part) for part in first["loc"] if part not in ("body", "query", "path")]
+    message = str(first["msg"]).removeprefix("Value error, ")
+    return answer(request, 422, ".".join(where) or "body", message)
+
+
+def _unwritable(request: Request, error: Exception) -> Response:
+    return answer(request, 422, "text", "holds a character that cannot be written")
+
+
+def _http(request: Request, error: Exception) -> Response:
+    assert isinstance(error, HTTPException)
+    words = {404: "There is no such page.", 405: "This cannot be done here."}
+    return answer(request, error.status_code, "", words.get(error.status_code, str(error.detail)))
+
+
+def _storage(request: Request, error: Exception) -> Response:
+    found = trouble_of(error)
+    if found is None:
+        raise error
+    LOG.warning("storage: %s", str(getattr(error, "orig", error))[:200])
+    return answer(request, 503 if found.passes else 507, "", found.words, headers={"Retry-After": RETRY_S})
+
+
+def _at_once(request: Request, error: Exception) -> Response:
+    """Two hands made the same thing at the same moment: the second is told, nothing is half kept."""
+    return answer(request, 409, "", "Somebody else made the same at this moment: look again.")
+
+
+def _beyond(request: Request, error: Exception) -> Response:
+    return answer(request, 422, "value", "is beyond what can be kept")
+
+
+def add_handlers(app: FastAPI) -> None:
+    """Every error that a person can meet, with its answer."""
+    app.add_exception_handler(BrokenRun, _broken)
+    app.add_exception_handler(VadumError, _vadum_error)
+    app.add_exception_handler(RequestValidationError, _malformed)
+    app.add_exception_handler(HTTPException, _http)
+    app.add_exception_handler(UnicodeEncodeError, _unwritable)
+    app.add_exception_handler(OperationalError, _storage)
+    app.add_exception_handler(OSError, _storage)
+    app.add_exception_handler(InterfaceError, _storage)
+    app.add_exception_handler(IntegrityError, _at_once)
+    app.add_exception_handler(DataError, _beyond)
+    app.add_exception_handler(OverflowError, _beyond)
