@@ -7,6 +7,7 @@ from pathlib import Path
 import pytest
 from hypothesis import settings
 
+from tests import postgres
 from tests.serving import AT, Served, served
 from vadum.tape import ground, kit, people, runs
 from vadum.tape.clock import FrozenClock
@@ -25,11 +26,12 @@ settings.load_profile("vadum")
 class Lab:
     """A small laboratory in a SQLite file."""
 
-    def __init__(self, folder: Path) -> None:
+    def __init__(self, folder: Path, kind: str = "sqlite") -> None:
         self.file = folder / "lab.db"
-        self.database = Database(f"sqlite:///{self.file}")
-        self.database.migrate()
         self.clock = FrozenClock(AT)
+        self.url = f"sqlite:///{self.file}" if kind == "sqlite" else postgres.empty_database()
+        self.database = Database(self.url, self.clock)
+        self.database.migrate()
         with self.database.writing() as session:
             self.ids = {}
             stored = people.hashed("wet feet, dry tins")
@@ -76,16 +78,31 @@ class Lab:
             return runs.compute(run, runs.read_tape(session, run.id))
 
 
+def pytest_generate_tests(metafunc: pytest.Metafunc) -> None:
+    """What stores and what serves is tried on both databases; what is about a SQLite file, on that."""
+    both = {"tape", "web"} & set(metafunc.definition.path.parts)
+    if "database_kind" not in metafunc.fixturenames or not both:
+        return
+    only = metafunc.definition.get_closest_marker("sqlite_file")
+    kinds = ("sqlite",) if only else ("sqlite", "postgres")
+    metafunc.parametrize("database_kind", kinds, scope="module", indirect=True)
+
+
+@pytest.fixture(scope="module")
+def database_kind(request: pytest.FixtureRequest) -> str:
+    return getattr(request, "param", "sqlite")
+
+
 @pytest.fixture
-def lab(tmp_path: Path) -> Iterator[Lab]:
-    made = Lab(tmp_path)
+def lab(tmp_path: Path, database_kind: str) -> Iterator[Lab]:
+    made = Lab(tmp_path, database_kind)
     yield made
     made.database.close()
 
 
 @pytest.fixture(scope="module")
-def app(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Served]:
-    with served(tmp_path_factory.mktemp("served"), FrozenClock(AT)) as running:
+def app(tmp_path_factory: pytest.TempPathFactory, database_kind: str) -> Iterator[Served]:
+    with served(tmp_path_factory.mktemp("served"), FrozenClock(AT), database_kind) as running:
         yield running
 
 

@@ -7,10 +7,12 @@ import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from datetime import datetime
+from functools import cache
 from pathlib import Path
 
 import uvicorn
 
+from tests import postgres
 from vadum.demo.job import build
 from vadum.tape import people
 from vadum.tape.clock import Clock, FrozenClock
@@ -72,6 +74,16 @@ _IDS: dict[str, int] = {}
 _TEMPLATE: list[tempfile.TemporaryDirectory[str]] = []
 
 
+@cache
+def _postgres_template() -> tuple[str, dict[str, int]]:
+    name = postgres.server().create()
+    made = Database(postgres.server().url(name))
+    made.migrate()
+    ids = build(made, AT)
+    made.close()
+    return name, ids
+
+
 def _prepared(target: Path) -> None:
     if not _TEMPLATE:
         _TEMPLATE.append(tempfile.TemporaryDirectory(prefix="vadum-template-"))
@@ -89,11 +101,15 @@ def free_port() -> int:
 
 
 @contextmanager
-def served(folder: Path, clock: Clock | None = None) -> Iterator[Served]:
-    """The demo, served from a folder. The frozen demo is built once a process and copied."""
+def served(folder: Path, clock: Clock | None = None, kind: str = "sqlite") -> Iterator[Served]:
+    """The demo, served from a folder or a server's database. The frozen demo is built once a process and copied."""
     clock = clock or FrozenClock(AT)
     url = f"sqlite:///{folder / 'demo.db'}"
-    if clock.now() == AT:
+    if kind == "postgres":
+        name, ids = _postgres_template()
+        url = postgres.server().url(postgres.server().create(name))
+        database = Database(url, clock)
+    elif clock.now() == AT:
         _prepared(folder / "demo.db")
         database = Database(url)
         ids = dict(_IDS)

@@ -29,6 +29,7 @@ def tape(*moves):
             run_id=1,
             seq=len(entries) + 1,
             at=START + timedelta(seconds=len(entries)),
+            arrived_at=START + timedelta(seconds=len(entries) + 2),
             by="AT",
             source="hand",
             path=resolved(path, entries),
@@ -93,7 +94,8 @@ def test_the_fold_agrees_with_a_plain_model(moves):
 @given(st.integers(0, 7), st.sampled_from(["value", "by", "at", "path", "reason", "source", "strikes", "seq", "id"]))
 def test_any_change_to_any_entry_breaks_the_chain(place, field):
     entries = tape(*[("remarks", f"{n}", ()) for n in range(8)])
-    changes = {"value": "x", "by": "XX", "at": START, "path": "tin", "reason": "x", "source": "y", "strikes": ("z",)}
+    changes = {"value": "x", "by": "XX", "at": START, "arrived_at": None}
+    changes |= {"path": "tin", "reason": "x", "source": "y", "strikes": ("z",)}
     changed = {**changes, "seq": 99, "id": "other", "at": START - timedelta(days=1)}[field]
     entries[place] = entries[place].model_copy(update={field: changed})
     assert broken_link(entries) != ""

@@ -207,6 +207,7 @@ def test_traces_are_append_only(lab, shop, simulator):
 def test_a_run_listens_again_after_a_restart_until_it_is_left(lab, shop, simulator):
     code = spot(lab)
     attached(shop, lab, code)
+    listening.close(shop)  # as when its process ends: the tape still says that it listens
     other = Shop(Settings(database_url=lab.database.url, clock=lab.clock))
     with other.database.reading() as session:
         read = other.shelf.read(session, runs.find(session, code))
@@ -257,6 +258,7 @@ def test_live_figures_carry_their_units_and_the_digits_of_their_gauge(lab, shop,
     assert status["simulated"] is False, "a socket is a socket: only the program's own are called simulated"
 
 
+@pytest.mark.sqlite_file
 def test_a_disk_that_refuses_for_a_while_loses_neither_a_reading_nor_a_sample(lab, shop, simulator):
     code = spot(lab)
     ear = attached(shop, lab, code)

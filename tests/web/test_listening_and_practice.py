@@ -27,8 +27,8 @@ READY = [
 
 
 @pytest.fixture(scope="module")
-def app(tmp_path_factory):
-    with served(tmp_path_factory.mktemp("listening")) as running:
+def app(tmp_path_factory, database_kind):
+    with served(tmp_path_factory.mktemp("listening"), kind=database_kind) as running:
         yield running
 
 
@@ -219,7 +219,7 @@ def test_practice_hides_its_soil_until_the_end_and_never_enters_a_dossier(app, c
         if found is None:
             break
         put(client, code, *found)
-    assert client.post(f"/api/v1/runs/{code}/sign", json={"reason": "x"}).status_code == 403
+    assert client.post(f"/api/v1/runs/{code}/sign", json={"tape": "0" * 64, "reason": "x"}).status_code == 403
     for page in ("/bench", "/dossiers", "/ground", "/start"):
         assert code not in client.get(page).text, page
     assert client.get("/ground/PRACTICE", headers={"Accept": "text/html"}).status_code == 404
@@ -231,7 +231,7 @@ def test_practice_hides_its_soil_until_the_end_and_never_enters_a_dossier(app, c
     assert client.get(f"/practice/{code}", headers={"Accept": "text/html"}).status_code == 200
     late = client.post(f"/runs/{code}/entries", json={"entry": {"path": "remarks", "value": "more"}})
     assert late.status_code == 409
-    assert client.post(f"/api/v1/runs/{code}/reopen", json={"reason": "x"}).status_code == 403
+    assert client.post(f"/api/v1/runs/{code}/reopen", json={"tape": "0" * 64, "reason": "x"}).status_code == 403
 
 
 def answer_of(app, code, paths):

@@ -27,8 +27,8 @@ JUDGED = {
 
 
 @pytest.fixture(scope="module")
-def app(tmp_path_factory):
-    with served(tmp_path_factory.mktemp("practice")) as running:
+def app(tmp_path_factory, database_kind):
+    with served(tmp_path_factory.mktemp("practice"), kind=database_kind) as running:
         yield running
 
 

@@ -20,6 +20,7 @@ from vadum.tape.runs import Read, Shelf
 from vadum.tape.tables import Run, Sample, Spot
 
 LATE_LOOK = timedelta(seconds=30)
+BROKEN = "broken"
 
 
 class Bench(NamedTuple):
@@ -31,6 +32,7 @@ class Bench(NamedTuple):
     river: River
     clash_codes: frozenset[str]
     in_hand: int
+    broken: tuple[Moment, ...]
 
 
 class InHand(NamedTuple):
@@ -85,7 +87,7 @@ class Foreman:
         except BrokenRun as broken:
             # One run that is broken must not take the bench from everyone: it is told, and the rest goes on.
             what = f"{run.code} cannot be {broken.doing}: strike what is wrong"
-            dues = (Due(what=what, kind="hands", detail=str(broken)),)
+            dues = (Due(what=what, kind="hands", detail=str(broken), label=BROKEN),)
         turning = [d.at for d in dues if d.at and d.at > now]
         if any(d.at and d.at <= now and d.window_s is not None for d in dues):
             turning.append(now + LATE_LOOK)  # how late it is, and whether it is given up, changes by the minute
@@ -148,4 +150,5 @@ class Foreman:
             drawn,
             frozenset(m.run_code for pair in clashing for m in pair),
             len(runs),
+            tuple(m for m in moments if m.due.label == BROKEN),
         )

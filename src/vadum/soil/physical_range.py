@@ -48,7 +48,7 @@ BOUNDS: dict[str, Bounds] = {
     "h": Bounds(-1e3, 1e5),
     "min": Bounds(-1e4, 1e7),
     "s": Bounds(-1e5, 1e8),
-    "drops": Bounds(0, 1e4),
+    "drops": Bounds(0, 1e6),  # six days at the crank
 }
 BY_ENDING: dict[str, Bounds] = {"_sg": Bounds(-1, 30), "_count": Bounds(-1e4, 1e6)}
 # A size of a thing that is there is above zero.

@@ -10,6 +10,7 @@ from typing import Any
 from urllib.parse import quote
 
 from sqlalchemy import Connection, Engine, Executable, Integer, Table, create_engine, event, text
+from sqlmodel import Session
 
 from vadum.tape.columns import UTCDateTime
 
@@ -21,6 +22,14 @@ def lock_ledger(connection: Connection) -> None:
     """One writer at a time at the ledger's end, until its transaction ends. SQLite has one writer anyway."""
     if connection.dialect.name != "sqlite":
         connection.connection.cursor().execute("SELECT pg_advisory_xact_lock(%s)", (_LEDGER_LOCK,))
+
+
+def hold_row(session: Session, row: Any) -> None:
+    """Hold a row for this transaction, as it stands now. SQLite's writer holds everything already."""
+    connection = session.connection()
+    if connection.dialect.name != "sqlite":
+        session.flush()
+        session.refresh(row, with_for_update=True)
 
 
 def lock_named(connection: Connection, name: str) -> None:

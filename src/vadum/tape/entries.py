@@ -56,7 +56,8 @@ _NEWEST = select(func.max(_E.c.seq)).where(_E.c.run_id == bindparam("run")).scal
 _LAST = Prepared(
     select(_E.c.seq, _E.c.hash, _E.c.arrived_at).where(_E.c.run_id == bindparam("run"), _E.c.seq == _NEWEST)
 )
-_STATE = Prepared(select(_R.c.state, _R.c.code).where(_R.c.id == bindparam("run")))
+# On a server the row is held from here to the transaction's end: one hand at a time at a tape's end.
+_STATE = Prepared(select(_R.c.state, _R.c.code).where(_R.c.id == bindparam("run")).with_for_update())
 _WRITE = Prepared(insert(_E), *(c.name for c in _E.c))
 _TOUCH = Prepared(update(_R).where(_R.c.id == bindparam("run")).values(last_seq=bindparam("seq")))
 _TAPE = select(_E).where(_E.c.run_id == bindparam("run"), _E.c.seq > bindparam("after")).order_by(_E.c.seq)

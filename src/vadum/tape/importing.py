@@ -21,6 +21,8 @@ from vadum.tape.runs import Read, compute, post
 from vadum.tape.tables import ColumnMatch, Person, Run
 
 MOST_ROWS = 500
+MOST_COLUMNS = 40
+MOST_LINE = 4000
 LEAVE = ""
 SEPARATORS = ("\t", ";", "|", ",")
 # What heads of tables are called, for the fields whose own names they seldom bear.
@@ -125,12 +127,21 @@ def take_apart(text: str) -> Cells:
         raise TableError("text", "there is no row in it")
     if len(numbered) > MOST_ROWS + 1:
         raise TableError("text", f"has {len(numbered)} lines; at most {MOST_ROWS} rows are taken at once")
+    for number_, line in numbered:
+        if len(line) > MOST_LINE:
+            raise TableError("text", f"line {number_} is longer than {MOST_LINE} characters")
     sign = _separator([line for _, line in numbered])
+    for number_, line in numbered:
+        if line.count(sign or " ") >= MOST_COLUMNS:
+            raise TableError("text", f"line {number_} has more than {MOST_COLUMNS} columns")
 
     def cells(line: str) -> tuple[str, ...]:
         if sign is None:
             return tuple(re.split(r"\s+", line.strip()))
-        found = next(csv.reader(io.StringIO(line), delimiter=sign, skipinitialspace=True))
+        try:
+            found = next(csv.reader(io.StringIO(line), delimiter=sign, skipinitialspace=True))
+        except csv.Error:
+            raise TableError("text", "a cell of it cannot be read: look at its quotes") from None
         return tuple(cell.strip() for cell in found)
 
     table = [(i, cells(line)) for i, line in numbered]

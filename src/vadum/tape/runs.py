@@ -17,7 +17,7 @@ from vadum.soil.outcome import Outcome, judged
 from vadum.soil.physical_range import checked
 from vadum.soil.register import METHODS, method
 from vadum.tape import kit
-from vadum.tape.dialect import lock_named
+from vadum.tape.dialect import hold_row, lock_named
 from vadum.tape.entries import NewEntry, Taped, TapeError, append, parse, read_tape
 from vadum.tape.fence import BrokenRun, apart, fenced
 from vadum.tape.fold import Folded, clock_verdicts, collision_verdicts, fold, passed
@@ -297,6 +297,7 @@ def post(
     if new.path.startswith("@"):
         raise FieldError(new.path, "there is no such field")
     if entries is None:
+        hold_row(session, run)  # before its tape is read: what is judged here is what it is added to
         entries = read_tape(session, run.id or 0)
     if any(e.id == str(new.id) for e in entries):
         return append(session, run, new, by.initials, at, entries)
@@ -377,16 +378,22 @@ def as_seen(session: Session, run: Run, seen: str) -> None:
         raise Changed("The tape has grown since you looked: look at it as it is now, then decide again.")
 
 
-def sign(session: Session, run: Run, by: Person, at: datetime, seen: str, reason: str = "") -> Taped:
-    """A technician signs the run as it was `seen`: the hash of the tape's last entry that was on the screen.
-
-    Unfinished, it needs a reason, which the sheet shows. Raises Changed, NotAllowed, FieldError, BrokenRun.
-    """
+def signable(session: Session, run: Run, seen: str) -> None:
+    """Raise NotAllowed or Changed for a run that cannot be signed as it was seen."""
     if run.state in PRACTICE_STATES:
         raise NotAllowed(f"{run.code} is practice: it is never signed and never in a dossier")
     if run.state != "open":
         raise NotAllowed(f"{run.code} is {run.state} already")
     as_seen(session, run, seen)
+
+
+def sign(session: Session, run: Run, by: Person, at: datetime, seen: str, reason: str = "") -> Taped:
+    """A technician signs the run as it was `seen`: the hash of the tape's last entry that was on the screen.
+
+    Unfinished, it needs a reason, which the sheet shows. Raises Changed, NotAllowed, FieldError, BrokenRun.
+    """
+    hold_row(session, run)
+    signable(session, run, seen)
     entries = tuple(read_tape(session, run.id or 0))
     read = fenced(run, entries, "judged", lambda some: compute(run, list(some)))
     if not read.outcome.values:
@@ -445,6 +452,7 @@ def may_check(session: Session, entries: Sequence[Taped], by: Person) -> str:
 
 def check(session: Session, run: Run, by: Person, at: datetime, seen: str) -> Taped:
     """Another person with the right to check, who read none of it, closes the run as it was seen."""
+    hold_row(session, run)
     if run.state != "signed":
         raise NotAllowed(f"{run.code} is {run.state}; only a signed run is checked")
     as_seen(session, run, seen)
@@ -457,6 +465,7 @@ def check(session: Session, run: Run, by: Person, at: datetime, seen: str) -> Ta
 
 def reopen(session: Session, run: Run, by: Person, at: datetime, seen: str, reason: str) -> Taped:
     """A signed or checked run is opened again as it was seen, with a reason."""
+    hold_row(session, run)
     if run.in_hand or run.state in PRACTICE_STATES:
         raise NotAllowed(f"{run.code} is {run.state}: it is not reopened")
     as_seen(session, run, seen)

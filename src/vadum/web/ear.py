@@ -18,7 +18,7 @@ from vadum.soil.bearing.taking import Event, Taker, stands_as_called
 from vadum.soil.errors import FieldError, VadumError
 from vadum.soil.numerics import plain
 from vadum.tape import listened, people, runs
-from vadum.tape.entries import NewEntry
+from vadum.tape.entries import NewEntry, RunClosed
 from vadum.tape.runs import Read
 from vadum.tape.tables import Person, Run
 from vadum.web.context import Shop
@@ -67,6 +67,7 @@ class Ear:
         self._flushed = time.monotonic()
         self._lost = False
         self.began = time.monotonic()
+        self.finished = False
         self._thread = threading.Thread(target=self._write, name=f"ear {code}", daemon=True)
 
     def open(self) -> "Ear":
@@ -128,6 +129,10 @@ class Ear:
                 work = ""
             try:
                 self._do(work)
+            except RunClosed as error:
+                # Signed: nothing is read or kept behind a signature, and the housekeeper lets the instrument go.
+                self._pending, self._trace, self.takes, self.finished = [], [], False, True
+                self.show(self.station.state, str(error))
             except VadumError as error:
                 # Refused for good (a signed run, say): the trace goes on, the desk is told, the hand is not touched.
                 self._pending, self.takes = [], False
@@ -140,6 +145,8 @@ class Ear:
 
     def _do(self, work: Heard | Zero | str | None) -> None:
         """One piece of work; an empty one, or the end, writes what waits."""
+        if self.finished:
+            return
         if isinstance(work, Zero):
             self._keep(list(work.events), work.heard)
         elif isinstance(work, Heard):

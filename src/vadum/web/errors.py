@@ -16,6 +16,7 @@ from vadum.tape.people import Busy, SignInError, TooManyTries
 from vadum.tape.runs import Changed, NotAllowed, SlipError
 from vadum.tape.trouble import trouble_of
 from vadum.web.broken import broken_values
+from vadum.web.channel import Unheard
 from vadum.web.context import Missing, NotSignedIn, page, visitor
 from vadum.web.plain import PlainJSON
 from vadum.web.routes.importing import NotBroughtIn
@@ -24,6 +25,7 @@ LOG = logging.getLogger(__name__)
 STATUS: tuple[tuple[type[VadumError], int], ...] = (
     (NotSignedIn, 401),
     (Missing, 404),
+    (Unheard, 404),
     (SlipError, 409),
     (Changed, 409),
     (RunClosed, 409),
@@ -120,6 +122,8 @@ def _at_once(request: Request, error: Exception) -> Response:
 
 
 def _beyond(request: Request, error: Exception) -> Response:
+    if "NUL" in str(error):  # a sign that no text holds: as part of an address it names nothing
+        return answer(request, 404 if request.method == "GET" else 422, "text", "There is no such page.")
     return answer(request, 422, "value", "is beyond what can be kept")
 
 

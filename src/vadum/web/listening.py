@@ -134,7 +134,7 @@ class Housekeeper:
                 if first or self._its.channel.shared:
                     resume_all(self._its)
                 for code, ear in list(self._its.ears.items()):
-                    if ear.practising and time.monotonic() - ear.began > LONGEST_PRACTICE_S:
+                    if ear.finished or (ear.practising and time.monotonic() - ear.began > LONGEST_PRACTICE_S):
                         _let_go(self._its, code)
             except Exception:
                 LOG.exception("housekeeper")

@@ -18,6 +18,7 @@ from vadum.tape.fence import apart, fenced
 from vadum.tape.runs import Read
 from vadum.tape.tables import Person, Run
 from vadum.web import listening
+from vadum.web.channel import Unheard
 from vadum.web.context import Me, Missing, Reading, Shop, TheShop, page
 from vadum.web.routes.runs import the_run
 from vadum.web.views.calling import push_now
@@ -135,7 +136,10 @@ def push(its: TheShop, me: Me, code: str, asked: Push) -> dict[str, Any]:
 @router.post("/api/v1/practice/{code}/wind", tags=["practice"])
 def wind(its: TheShop, me: Me, code: str, asked: Winding) -> dict[str, Any]:
     """Wind a little faster or slower."""
-    listening.command(its, code, asked.pace)
+    try:
+        listening.command(its, code, asked.pace)
+    except Unheard:
+        raise FieldError("pace", "nothing is being wound") from None
     return {"pace": asked.pace}
 
 

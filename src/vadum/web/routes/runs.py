@@ -236,7 +236,7 @@ def post_step(request: Request, its: TheShop, me: Me, code: str, noted: Noted) -
 def sign(request: Request, its: TheShop, me: Me, code: str, decision: Decision) -> dict[str, Any]:
     """Sign the run as it was seen. The instrument that it listens to is let go first: nothing comes after."""
     with its.database.reading() as session:
-        runs.as_seen(session, the_run(session, code), decision.tape)
+        runs.signable(session, the_run(session, code), decision.tape)
     left = listening.leave(its, code)
     seen = decision.tape
     with its.writing(me) as session:

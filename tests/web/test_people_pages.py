@@ -1,0 +1,100 @@
+"""Accounts through the door: pass-phrases, roles, closing, reset links, sessions; the ledger knows of each."""
+
+import httpx2
+import pytest
+from sqlalchemy import text
+
+from tests.serving import served
+
+PHRASE = "seven wet stones"
+
+
+@pytest.fixture(scope="module")
+def app(tmp_path_factory, database_kind):
+    with served(tmp_path_factory.mktemp("people"), kind=database_kind) as running:
+        yield running
+
+
+def browser(app, login=None, passphrase=PHRASE, link=None):
+    """A browser that has signed in, by name or by link."""
+    client = httpx2.Client(base_url=app.address, follow_redirects=True)
+    if link:
+        client.get(link)
+    elif login:
+        client.post("/signin", data={"login": login, "passphrase": passphrase})
+    return client
+
+
+def signed_in(client):
+    return client.get("/api/v1/runs").status_code == 200
+
+
+def noted(app, words):
+    with app.database.reading() as session:
+        rows = session.execute(text("SELECT words FROM ledger WHERE kind = 'account'")).scalars()
+        return any(words in row for row in rows)
+
+
+def test_a_pass_phrase_is_changed_by_who_knows_the_former_and_ends_the_other_sessions(app):
+    here, there = browser(app, "ilse"), browser(app, "ilse")
+    assert signed_in(here)
+    assert signed_in(there)
+    wrong = here.post("/api/v1/me/passphrase", json={"former": "guess", "passphrase": "eight dry stones"})
+    assert (wrong.status_code, wrong.json()["field"]) == (422, "former")
+    short = here.post("/api/v1/me/passphrase", json={"former": PHRASE, "passphrase": "short"})
+    assert (short.status_code, short.json()["field"]) == (422, "passphrase")
+    changed = here.post("/api/v1/me/passphrase", json={"former": PHRASE, "passphrase": "eight dry stones"})
+    assert changed.status_code == 200
+    assert signed_in(here)
+    assert not signed_in(there)
+    assert not signed_in(browser(app, "ilse"))
+    assert signed_in(browser(app, "ilse", "eight dry stones"))
+    assert noted(app, "ilse: pass-phrase changed")
+
+
+def test_a_manager_gives_roles_closes_accounts_and_makes_reset_links(app):
+    manager, checker = browser(app, link=app.link("RV")), browser(app, "tomas")
+    assert checker.post("/api/v1/people/ilse/role", json={"role": "manager"}).status_code == 403
+    assert manager.post("/api/v1/people/ilse/role", json={"role": "checker"}).status_code == 200
+    assert manager.post("/api/v1/people/ruth/role", json={"role": "checker"}).json()["field"] == "role"
+    assert manager.post("/api/v1/people/ruth/active", json={"active": False}).status_code == 422
+    assert manager.post("/api/v1/people/nobody/reset").json()["field"] == "login"
+    link = manager.post("/api/v1/people/tomas/reset").json()["link"]
+    assert not signed_in(checker)
+    fresh = browser(app, link=link)
+    assert "Choose your new pass-phrase" in fresh.get("/me").text
+    assert fresh.post("/api/v1/me/passphrase", json={"passphrase": "nine flat stones"}).status_code == 200
+    again = fresh.post("/api/v1/me/passphrase", json={"passphrase": "ten round stones"})
+    assert again.json()["field"] == "former", "a reset link sets one pass-phrase, once"
+    assert browser(app).get(link).status_code == 403
+    assert signed_in(browser(app, "tomas", "nine flat stones"))
+    assert manager.post("/api/v1/people/tomas/active", json={"active": False}).status_code == 200
+    assert not signed_in(fresh)
+    assert not signed_in(browser(app, "tomas", "nine flat stones"))
+    for words in ("ilse: role technician became checker", "tomas: reset link made", "tomas: account closed"):
+        assert noted(app, words), words
+
+
+def test_an_event_stream_ends_with_its_session(app):
+    one, other = browser(app, link=app.link("RV")), browser(app, link=app.link("RV"))
+    with one.stream("GET", "/runs/LL-03/events", timeout=20) as stream:
+        lines = stream.iter_lines()
+        ended = other.post("/api/v1/me/sessions/end")
+        assert ended.json()["ended"] >= 1
+        assert "event: ended" in list(lines)
+    assert not signed_in(one)
+    assert signed_in(other)
+
+
+def test_initials_that_look_alike_are_refused(app):
+    manager = browser(app, link=app.link("RV"))
+    new = {"name": "Ida Moor", "role": "technician", "passphrase": "eleven stones"}
+    for login, initials, field in (
+        ("ida", "im", "initials"),
+        ("ida", "\u0406M", "initials"),
+        ("ida", "I M", "initials"),
+        ("ida", "I\u200bN", "initials"),
+        ("i1se", "XX", "login"),
+    ):
+        refused = manager.post("/api/v1/people", json={**new, "login": login, "initials": initials})
+        assert (refused.status_code, refused.json()["field"]) == (422, field), (login, initials)
