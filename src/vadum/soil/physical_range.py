@@ -121,7 +121,9 @@ def _stop(part: type[Part], name: str, path: str, reading: Any, limit: str) -> V
 def _part_checked(part: Part, prefix: str) -> tuple[Part, list[Verdict]]:
     out: dict[str, Any] = {}
     found: list[Verdict] = []
-    for name in part.model_fields_set:
+    for name in type(part).model_fields:
+        if name not in part.model_fields_set:
+            continue
         reading = getattr(part, name)
         if isinstance(reading, tuple):
             rows = [_part_checked(row, f"{prefix}{name}[{i}].") for i, row in enumerate(reading)]
