@@ -20,6 +20,7 @@ from vadum.tape.database import Database
 from vadum.tape.dialect import copy_live
 from vadum.tape.tables import Person
 from vadum.web.app import create_app
+from vadum.web.connections import BoundedConnection
 from vadum.web.settings import Settings
 
 AT = datetime.fromisoformat("2026-05-12T10:21:18+02:00")
@@ -49,7 +50,14 @@ class Served:
         self._port = self._door.getsockname()[1]
         app = create_app(Settings(database_url=self.url, clock=self.clock, demo=True))
         self._server = uvicorn.Server(
-            uvicorn.Config(app, log_level="warning", timeout_graceful_shutdown=1, timeout_keep_alive=75)
+            uvicorn.Config(
+                app,
+                http=BoundedConnection,
+                log_level="warning",
+                timeout_graceful_shutdown=1,
+                timeout_keep_alive=75,
+                proxy_headers=False,
+            )
         )
         self._thread = threading.Thread(target=self._server.run, kwargs={"sockets": [self._door]}, daemon=True)
         self._thread.start()

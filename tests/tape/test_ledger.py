@@ -11,6 +11,7 @@ from vadum.tape import copies, ledger, listened, people, runs
 from vadum.tape.audit import audit, sealed
 from vadum.tape.database import Database, DatabaseError
 from vadum.tape.entries import GENESIS, Taped, hash_of
+from vadum.tape.runs import NotAllowed
 from vadum.tape.seal import read_seal
 
 pytestmark = pytest.mark.sqlite_file
@@ -114,7 +115,9 @@ SIMPLE = {
     "a role": "UPDATE person SET role = 'manager' WHERE login = 'ana'",
     "a pass-phrase": "UPDATE person SET passphrase_hash = 'x' WHERE login = 'bo'",
     "a person's initials": "UPDATE person SET initials = 'ZZ' WHERE login = 'ana'",
-    "an added person": "INSERT INTO person SELECT 99, 'eve', name, 'EV', role, passphrase_hash, active FROM person LIMIT 1",
+    "an added person": (
+        "INSERT INTO person SELECT 99, 'eve', name, 'EV', role, passphrase_hash, active FROM person LIMIT 1"
+    ),
     "a setting": "INSERT INTO laboratorysetting VALUES ('checker_read_nothing', 'no')",
     "a ledger line": "UPDATE ledger SET digest = 'x' WHERE seq = 5",
     "a ledger's words": "UPDATE ledger SET words = 'nothing' WHERE kind = 'account'",
@@ -221,11 +224,17 @@ def test_everything_a_session_writes_is_in_the_ledger_with_who_did_it(lab):
 
 
 def test_an_undone_transaction_leaves_no_line(lab):
+    code = lab.start("water_content")
     with lab.database.reading() as session:
         before = ledger.head(session.connection())
-    with pytest.raises(RuntimeError), lab.database.writing() as session:
-        people.change_role(session, people.named(session, "bo"), "manager", "MR")
-        raise RuntimeError
+
+    def half_done():
+        with lab.database.writing() as session:
+            people.change_role(session, people.named(session, "bo"), "manager", "MR")
+            runs.reopen(session, runs.find(session, code), lab.person("BL"), lab.clock.now(), "", "")
+
+    with pytest.raises(NotAllowed):
+        half_done()
     with lab.database.reading() as session:
         assert ledger.head(session.connection()) == before
     assert audit(lab.database)[1] == []
