@@ -5,7 +5,7 @@ INSTALL = $(BIN)/uv pip install -q --compile-bytecode -p $(BIN)/python
 JOBS ?= 3
 CHROMIUM ?= $(shell command -v chromium || command -v chromium-browser || echo /usr/bin/chromium)
 
-.PHONY: help setup demo serve test quick check fix bench shots docs assets lock method size
+.PHONY: help setup demo serve test quick check fix bench hostile shots docs assets lock method size postgres chromium
 
 help:  ## this list
 	@grep -hE '^[a-z]+:.*##' $(MAKEFILE_LIST) | sed 's/:.*## /\t/' | expand -t 10
@@ -36,7 +36,13 @@ chromium:
 	  SUDO=$$(test "$$(id -u)" = 0 || echo sudo); \
 	  $$SUDO apt-get update -qq && $$SUDO apt-get install -y -qq --no-install-recommends chromium >/dev/null; }
 
-test: $(BIN)/.dev chromium  ## every test: core, tape, API and the real interface in headless Chromium
+postgres:
+	@ls /usr/lib/postgresql/*/bin/initdb >/dev/null 2>&1 || command -v initdb >/dev/null || { \
+	  echo "installing PostgreSQL for the tests on both databases"; \
+	  SUDO=$$(test "$$(id -u)" = 0 || echo sudo); \
+	  $$SUDO apt-get update -qq && $$SUDO apt-get install -y -qq --no-install-recommends postgresql >/dev/null; }
+
+test: $(BIN)/.dev chromium postgres  ## every test: core, tape, API and the real interface in headless Chromium
 	CHROMIUM=$(CHROMIUM) $(BIN)/python -m pytest -n $(JOBS) --dist worksteal
 
 quick: $(BIN)/.dev  ## the core's tests, in seconds
@@ -52,7 +58,10 @@ fix: $(BIN)/.dev  ## format and mend what the linter can mend
 	$(BIN)/ruff format src tests benchmarks tools
 	$(BIN)/ruff check --fix src tests benchmarks tools
 
-bench: $(BIN)/.dev  ## measure; results are printed, not asserted
+hostile: $(BIN)/.dev postgres  ## attack the running program on loopback: kills, fuzz, poisons, floods, a full disk (ARGS="--help")
+	$(BIN)/python -m tools.hostile $(ARGS)
+
+bench: $(BIN)/.dev postgres  ## measure; results are printed, not asserted
 	$(BIN)/python -m benchmarks
 
 docs: $(BIN)/.dev  ## write docs/methods from the methods' own texts

@@ -15,7 +15,7 @@ from vadum.commands import copies, serving
 from vadum.commands.accounts import accounts, made
 from vadum.commands.common import DatabaseOption, moment_of, url_of
 from vadum.soil.errors import FieldError, VadumError
-from vadum.tape.trouble import trouble_words
+from vadum.tape.trouble import trouble_of, trouble_words
 
 app = typer.Typer(no_args_is_help=True, add_completion=False, pretty_exceptions_enable=False, help=__doc__)
 
@@ -27,7 +27,7 @@ def main() -> None:
         app()
     except VadumError as error:
         typer.echo(f"vadum: {error}", err=True)
-        sys.exit(2)
+        sys.exit(1 if error.__cause__ is not None and trouble_of(error.__cause__) else 2)
     except Exception as error:
         words = trouble_words(error)
         if words is None:

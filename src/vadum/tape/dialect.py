@@ -52,7 +52,7 @@ def make_engine(url: str) -> Engine:
     @event.listens_for(engine, "connect")
     def _pragmas(connection: Any, _record: Any) -> None:
         connection.isolation_level = None  # the begin hook below decides, not the driver
-        for pragma in ("journal_mode=WAL", "synchronous=FULL", "foreign_keys=ON", "busy_timeout=10000"):
+        for pragma in ("journal_mode=WAL", "synchronous=FULL", "foreign_keys=ON", "busy_timeout=5000"):
             connection.execute(f"PRAGMA {pragma}")
 
     @event.listens_for(engine, "begin")

@@ -19,7 +19,7 @@ class Trouble(NamedTuple):
 def trouble_of(error: BaseException) -> Trouble | None:
     """What kind of trouble it is; None when it is none of the disk or the lock."""
     if isinstance(error, OSError):
-        full = error.errno in (errno.ENOSPC, errno.EDQUOT, errno.EROFS, errno.EACCES)
+        full = error.errno in (errno.ENOSPC, errno.EDQUOT, errno.EROFS, errno.EACCES, errno.EFBIG)
         return Trouble(False, FULL) if full else None
     text = str(getattr(error, "orig", error)).lower()
     kind = type(getattr(error, "orig", error)).__name__

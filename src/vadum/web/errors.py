@@ -1,11 +1,13 @@
 """What goes wrong, as an answer: one table of status codes, a broken run's page, trouble with the disk."""
 
 import logging
+import sqlite3
+import sys
 
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import RedirectResponse, Response
-from sqlalchemy.exc import DataError, IntegrityError, InterfaceError, OperationalError
+from sqlalchemy.exc import DBAPIError
 from starlette.exceptions import HTTPException
 
 from vadum.soil.errors import FieldError, UnknownName, VadumError
@@ -108,23 +110,20 @@ def _http(request: Request, error: Exception) -> Response:
     return answer(request, error.status_code, "", words.get(error.status_code, str(error.detail)))
 
 
-def _storage(request: Request, error: Exception) -> Response:
-    found = trouble_of(error)
-    if found is None:
-        raise error
-    LOG.warning("storage: %s", str(getattr(error, "orig", error))[:200])
-    return answer(request, 503 if found.passes else 507, "", found.words, headers={"Retry-After": RETRY_S})
-
-
-def _at_once(request: Request, error: Exception) -> Response:
-    """Two hands made the same thing at the same moment: the second is told, nothing is half kept."""
-    return answer(request, 409, "", "Somebody else made the same at this moment: look again.")
-
-
-def _beyond(request: Request, error: Exception) -> Response:
-    if "NUL" in str(error):  # a sign that no text holds: as part of an address it names nothing
-        return answer(request, 404 if request.method == "GET" else 422, "text", "There is no such page.")
-    return answer(request, 422, "value", "is beyond what can be kept")
+def _database(request: Request, error: Exception) -> Response:
+    """What the database or the disk says: from the driver itself on the hot path, wrapped elsewhere."""
+    trouble = trouble_of(error)
+    if trouble is not None:
+        LOG.warning("storage: %s", str(getattr(error, "orig", error))[:200])
+        return answer(request, 503 if trouble.passes else 507, "", trouble.words, headers={"Retry-After": RETRY_S})
+    kinds = {kind.__name__ for kind in type(getattr(error, "orig", error)).__mro__}
+    if "IntegrityError" in kinds:  # two hands made the same at one moment: the second is told, nothing is half kept
+        return answer(request, 409, "", "Somebody else made the same at this moment: look again.")
+    if "DataError" in kinds or isinstance(error, OverflowError):
+        if "NUL" in str(error):  # a sign that no text holds: as part of an address it names nothing
+            return answer(request, 404 if request.method == "GET" else 422, "text", "There is no such page.")
+        return answer(request, 422, "value", "is beyond what can be kept")
+    raise error
 
 
 def add_handlers(app: FastAPI) -> None:
@@ -134,9 +133,11 @@ def add_handlers(app: FastAPI) -> None:
     app.add_exception_handler(RequestValidationError, _malformed)
     app.add_exception_handler(HTTPException, _http)
     app.add_exception_handler(UnicodeEncodeError, _unwritable)
-    app.add_exception_handler(OperationalError, _storage)
-    app.add_exception_handler(OSError, _storage)
-    app.add_exception_handler(InterfaceError, _storage)
-    app.add_exception_handler(IntegrityError, _at_once)
-    app.add_exception_handler(DataError, _beyond)
-    app.add_exception_handler(OverflowError, _beyond)
+    for kind in (OSError, OverflowError, DBAPIError, sqlite3.Error, *_server_errors()):
+        app.add_exception_handler(kind, _database)
+
+
+def _server_errors() -> tuple[type[Exception], ...]:
+    """The errors of the server's driver, where it is loaded."""
+    psycopg = sys.modules.get("psycopg")
+    return () if psycopg is None else (psycopg.Error,)
