@@ -114,6 +114,7 @@ class Shop:
         self.listeners = Listeners(self.channel)
         self.stations = Stations()
         self.hashing = HashingPool()
+        self.held_back = 0  # sign-ins whose refusal is being held back
         self.ears: dict[str, Any] = {}  # run code -> its Ear, see vadum.web.listening
         self.ear_lock = threading.RLock()
         self.version = static_version()
