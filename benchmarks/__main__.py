@@ -117,6 +117,7 @@ def fill(database: Database, many: int, state: str) -> None:
                     run_id=run.id or 0,
                     seq=seq,
                     at=begun,
+                    arrived_at=None,
                     by="IM",
                     source="hand",
                     path=path,
@@ -247,6 +248,13 @@ def eight_instruments() -> None:
         line(name, figure, aim)
 
 
+def fifty_people() -> None:
+    from benchmarks.people import fifty_people as measured
+
+    for name, figure, aim in measured():
+        line(name, figure, f"0 lost, 0 doubled: {aim}")
+
+
 MEASUREMENTS = (
     reduce_liquid_limit,
     reduce_a_grading,
@@ -258,6 +266,7 @@ MEASUREMENTS = (
     committed_entries,
     second_start,
     eight_instruments,
+    fifty_people,
 )
 ALL = {f.__name__: f for f in MEASUREMENTS}
 

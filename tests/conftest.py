@@ -83,7 +83,7 @@ def pytest_generate_tests(metafunc: pytest.Metafunc) -> None:
     both = {"tape", "web"} & set(metafunc.definition.path.parts)
     if "database_kind" not in metafunc.fixturenames or not both:
         return
-    only = metafunc.definition.get_closest_marker("sqlite_file")
+    only = any(metafunc.definition.get_closest_marker(name) for name in ("sqlite_file", "one_database"))
     kinds = ("sqlite",) if only else ("sqlite", "postgres")
     metafunc.parametrize("database_kind", kinds, scope="module", indirect=True)
 

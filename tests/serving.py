@@ -48,7 +48,7 @@ class Served:
         self._door.bind(("127.0.0.1", self._port))
         self._door.listen(100)
         self._port = self._door.getsockname()[1]
-        app = create_app(Settings(database_url=self.url, clock=self.clock, demo=True))
+        app = create_app(Settings(database_url=self.url, clock=self.clock, demo=True, body_s=3.0))
         self._server = uvicorn.Server(
             uvicorn.Config(
                 app,

@@ -26,6 +26,9 @@ JUDGED = {
 }
 
 
+pytestmark = pytest.mark.one_database
+
+
 @pytest.fixture(scope="module")
 def app(tmp_path_factory, database_kind):
     with served(tmp_path_factory.mktemp("practice"), kind=database_kind) as running:

@@ -112,6 +112,10 @@ class Foreman:
             found.append((run, [Moment(run.code, title, run.words, due) for due in self.dues(session, run, now)]))
         return found
 
+    def broken(self, session: Session, now: datetime) -> set[str]:
+        """Codes of the open runs that are broken."""
+        return {m.run_code for _, found in self.in_hand(session, now) for m in found if m.due.label == BROKEN}
+
     def next_elsewhere(self, session: Session, now: datetime, code: str) -> Moment | None:
         """The most urgent moment of any other run."""
         moments = [m for run, found in self.in_hand(session, now) if run.code != code for m in found]

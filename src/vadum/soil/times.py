@@ -1,5 +1,6 @@
 """Moments as a technician says them."""
 
+import math
 from datetime import datetime, timedelta
 
 
@@ -31,6 +32,8 @@ def span(minutes: float) -> str:
     >>> span(0.5), span(35), span(90), span(4320)
     ('30 s', '35 min', '1 h 30 min', '3 days')
     """
+    if not math.isfinite(minutes):
+        return "no time that can be said"
     if minutes < 1:
         return f"{round(minutes * 60)} s"
     if minutes < 60:

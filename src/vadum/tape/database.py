@@ -27,6 +27,8 @@ def default_url() -> str:
     if url:
         return url
     home = Path(os.environ.get("VADUM_HOME") or Path.home() / ".vadum")
+    if home.is_dir() and home.stat().st_mode & 0o077:
+        home.chmod(0o700)  # its backups lie in it too
     return f"sqlite:///{home / 'vadum.db'}"
 
 

@@ -46,8 +46,10 @@ def advisory_key(name: str) -> int:
 def make_engine(url: str) -> Engine:
     """An engine whose commits are on disk when they return; SQLite in WAL with synchronous=FULL."""
     if not url.startswith("sqlite"):
-        return create_engine(url)
-    engine = create_engine(url, connect_args={"check_same_thread": False})
+        # A process answers ten requests at once (web/app.py), each with at most two connections; four processes stay
+        # below the hundred that a server gives by default.
+        return create_engine(url, pool_size=8, max_overflow=12, pool_pre_ping=True)
+    engine = create_engine(url, connect_args={"check_same_thread": False}, pool_size=20, max_overflow=100)
 
     @event.listens_for(engine, "connect")
     def _pragmas(connection: Any, _record: Any) -> None:

@@ -15,7 +15,7 @@ Doing = Literal["read", "judged", "advised on", "drawn", "shown", "printed", "to
 A = TypeVar("A")
 T = TypeVar("T")
 _MOST_TOLD = 1000
-_told: OrderedDict[tuple[str, int, str], None] = OrderedDict()
+_told: OrderedDict[tuple[str, str], None] = OrderedDict()
 _lock = Lock()
 
 
@@ -45,15 +45,17 @@ def fenced(run: Run, entries: tuple[Taped, ...], doing: Doing, work: Callable[[t
         raise
     except Exception as error:
         seq = _began_at(entries, work)
-        if _first_time(run.code, seq, doing):
+        known = next((e.hash for e in entries if e.seq == seq), run.code)
+        if _first_time(known, doing):
             LOG.exception("%s cannot be %s since entry %s", run.code, doing, seq)
         raise BrokenRun(run.code, doing, f"{type(error).__name__}: {str(error)[:300]}", entries, seq) from error
 
 
-def _first_time(code: str, seq: int, doing: str) -> bool:
+def _first_time(entry: str, doing: str) -> bool:
+    """Whether it is new that this cannot be done since the entry of that hash."""
     with _lock:
-        known = (code, seq, doing) in _told
-        _told[(code, seq, doing)] = None
+        known = (entry, doing) in _told
+        _told[(entry, doing)] = None
         while len(_told) > _MOST_TOLD:
             _told.popitem(last=False)
     return not known

@@ -6,7 +6,7 @@ from typing import NamedTuple
 FULL = "The disk is full or cannot be written: nothing was lost, and nothing more is kept until there is room."
 LOCKED = "Another program holds the database, or it does not answer: nothing was lost; it is tried again."
 _FULL = ("disk is full", "readonly", "read-only", "disk i/o", "no space", "unable to open", "could not extend")
-_LOCKED = ("locked", "lock timeout", "deadlock", "serialize", "connect", "shutting down", "terminating")
+_LOCKED = ("queuepool", "locked", "lock timeout", "deadlock", "serialize", "connect", "shutting down", "terminating")
 
 
 class Trouble(NamedTuple):

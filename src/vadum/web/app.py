@@ -5,6 +5,7 @@ from contextlib import asynccontextmanager
 from functools import partial
 from typing import Any
 
+import anyio.to_thread
 from fastapi import FastAPI
 from fastapi.responses import Response
 from starlette.middleware.gzip import GZipMiddleware
@@ -32,6 +33,8 @@ from vadum.web.routes import (
 )
 from vadum.web.settings import Settings
 
+AT_ONCE = 10  # requests of one of several processes; its pool of connections is made for them
+
 
 class CachedStatic(StaticFiles):
     """Static files that never change under their versioned name."""
@@ -51,6 +54,8 @@ def create_app(settings: Settings) -> FastAPI:
     @asynccontextmanager
     async def life(app: FastAPI) -> AsyncIterator[None]:
         held = its.database.hold()
+        if its.channel.shared:
+            anyio.to_thread.current_default_thread_limiter().total_tokens = AT_ONCE
         its.channel.open(partial(listening.hear_others, its), partial(listening.answer, its))
         keeper = listening.Housekeeper(its).start()
         try:
@@ -95,5 +100,5 @@ def create_app(settings: Settings) -> FastAPI:
     ):
         app.include_router(room.router)
     app.add_middleware(GZipMiddleware, minimum_size=1000)
-    app.add_middleware(Guard, hosts=settings.hosts)
+    app.add_middleware(Guard, hosts=settings.hosts, body_s=settings.body_s)
     return app

@@ -27,6 +27,7 @@ from vadum.web.views.hearing import is_simulated, line_status, live_figures
 
 LOG = logging.getLogger(__name__)
 FLUSH_S = 1.0
+FIRST_SAMPLE_S = 2.0
 PRACTICE = "practice"  # the stations of practice runs begin so: nothing of theirs is kept
 WIND_BACK_S, STANDS_MM = 2.0, 0.01
 SAID: dict[State, str] = {"connected": "line back", "silent": "line silent", "lost": "line lost", "connecting": ""}
@@ -302,7 +303,7 @@ class Ear:
         push = self._push  # once: the ear's own thread may put another in its place
         if push is None:
             raise FieldError("instrument", "no push is ready to be read: seat the plunger first")
-        newest = self.station.newest[-1] if self.station.newest else None
+        newest = self._newest()
         if newest is None or self.station.state != "connected":
             raise FieldError("instrument", f"{self.station.code} is not heard: {self.station.state}")
         if "penetration" not in newest.values:
@@ -327,6 +328,13 @@ class Ear:
         started = self.station.link.command("start") if start else False
         self.show(self.station.state)
         return started
+
+    def _newest(self) -> Heard | None:
+        """The newest sample; a line that has just been found is waited for until its first."""
+        until = time.monotonic() + FIRST_SAMPLE_S
+        while not self.station.newest and self.station.state == "connected" and time.monotonic() < until:
+            time.sleep(0.02)
+        return self.station.newest[-1] if self.station.newest else None
 
     def _zeroed(self, push: Push, at_mm: float) -> Push:
         """Penetrations count from here; it stands on the tape, so that a restart, or ten years, changes nothing."""

@@ -7,7 +7,7 @@ import sys
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import RedirectResponse, Response
-from sqlalchemy.exc import DBAPIError
+from sqlalchemy.exc import SQLAlchemyError
 from starlette.exceptions import HTTPException
 
 from vadum.soil.errors import FieldError, UnknownName, VadumError
@@ -133,7 +133,8 @@ def add_handlers(app: FastAPI) -> None:
     app.add_exception_handler(RequestValidationError, _malformed)
     app.add_exception_handler(HTTPException, _http)
     app.add_exception_handler(UnicodeEncodeError, _unwritable)
-    for kind in (OSError, OverflowError, DBAPIError, sqlite3.Error, *_server_errors()):
+    kinds: tuple[type[Exception], ...] = (OSError, OverflowError, SQLAlchemyError, sqlite3.Error, *_server_errors())
+    for kind in kinds:
         app.add_exception_handler(kind, _database)
 
 

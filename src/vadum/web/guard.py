@@ -20,7 +20,6 @@ HEADERS = {
     b"permissions-policy": b"camera=(), microphone=(), geolocation=(self)",
 }
 MOST_BYTES = 256 * 1024
-BODY_S = 20.0  # a tablet at the edge of the network needs some; who sends half a body holds nothing for longer
 LOG = logging.getLogger(__name__)
 SAFE = ("GET", "HEAD", "OPTIONS")
 
@@ -69,8 +68,8 @@ def _host_of(scope: Scope) -> str:
 class Guard:
     """ASGI middleware: plain, because a wrapped response would hold back the event stream."""
 
-    def __init__(self, app: App, hosts: tuple[str, ...] = ()) -> None:
-        self.app = app
+    def __init__(self, app: App, hosts: tuple[str, ...] = (), body_s: float = 20.0) -> None:
+        self.app, self.body_s = app, body_s
         self.hosts = frozenset(h.lower() for h in hosts)
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
@@ -97,7 +96,7 @@ class Guard:
             if whole:
                 return await receive()  # a stream waits here for its page to leave, for as long as that takes
             try:
-                message = await asyncio.wait_for(receive(), BODY_S)
+                message = await asyncio.wait_for(receive(), self.body_s)
             except TimeoutError:
                 refused = Refused(408, TOO_SLOW)
                 raise refused from None

@@ -22,3 +22,4 @@ class Settings:
     secure_cookie: bool = False
     hosts: tuple[str, ...] = LOOPBACK
     instrument_hosts: tuple[str, ...] = LOOPBACK
+    body_s: float = 20.0  # a tablet at the network's edge needs some; half a body holds nothing for longer

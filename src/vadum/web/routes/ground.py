@@ -61,6 +61,7 @@ def job_page(request: Request, its: TheShop, me: Me, session: Reading, code: str
         runs_of=counts,
         chosen=spot,
         owed=ground.owed(session, job.id),
+        broken=its.foreman.broken(session, its.now()),
         methods=METHODS,
         spot_kinds=ground.SPOT_KINDS,
         sample_kinds=ground.SAMPLE_KINDS,

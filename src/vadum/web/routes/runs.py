@@ -284,7 +284,10 @@ def sheet_page(request: Request, its: TheShop, me: Me, session: Reading, code: s
 
     def made(read: Read, sheet: Sheet) -> Any:
         may, seen = desk.may(session, read, me), read.entries[-1].hash
+        checker = read.run.state == "signed" and me.role in ("checker", "manager")
+        refused = runs.may_check(session, read.entries, me) if checker else ""
         values: dict[str, Any] = {"sheet": sheet, "chart": chart_svg(read), "may": may, "run": read.run, "seen": seen}
+        values["refused"] = refused
         return page(request, "sheet.html", me, place="dossiers", **values)
 
     return _printed(its, session, code, made)

@@ -1,7 +1,7 @@
 // The rack: counts the next call down, takes reading and temperature, and goes to the next cylinder by itself.
 import { call, ranOut } from "./calls.js";
 import { countdown, frozen, iso, moment, now } from "./clock.js";
-import { postEntry, Refusal, Waiting } from "./send.js";
+import { postEntry, Refusal, Troubled, Waiting } from "./send.js";
 
 const rack = document.getElementById("rack");
 const title = document.body.dataset.title;
@@ -59,12 +59,13 @@ function keep(run, entry, { insist = false, input = null } = {}) {
   chain = chain.then(async () => {
     try {
       slip("");
-      await postEntry(`/runs/${run}/entries`, entry, insist, typedMs);
+      const parts = await postEntry(`/runs/${run}/entries`, entry, insist, typedMs);
+      if (parts.broken) slip(`Kept. ${parts.broken}`);
       if (input && !/temperature_c$/.test(input.dataset.path)) pick = run; // its temperature comes next
       else pick = "";
       await refresh(true);
     } catch (error) {
-      if (error instanceof Waiting) {
+      if (error instanceof Waiting || error instanceof Troubled) {
         slip(error.message);
         if (input) input.value = "";
         inputs()[inputs().indexOf(input) + 1]?.focus();
