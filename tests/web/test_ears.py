@@ -230,14 +230,8 @@ def test_an_ear_of_a_signed_run_keeps_listening_and_writes_no_reading(lab, shop,
     ear.begin(True)
     assert until(lambda: len(rows(lab, code)) >= 13)
     with lab.database.writing() as session:
-        runs.sign(
-            session,
-            runs.find(session, code),
-            lab.person("AT"),
-            lab.clock.now(),
-            runs.tape_end(session, runs.find(session, code)),
-            "called off",
-        )
+        run = runs.find(session, code, to_write=True)
+        runs.sign(session, run, lab.person("AT"), lab.clock.now(), runs.tape_end(session, run), "called off")
     many, heard = len(rows(lab, code)), ear.heard
     assert until(lambda: ear.heard > heard + 50)
     assert len(rows(lab, code)) == many

@@ -8,7 +8,7 @@ from datetime import datetime
 from pathlib import Path
 from typing import Any
 
-from sqlalchemy import Connection, Table, select
+from sqlalchemy import Connection, Table, inspect, select
 from sqlalchemy.exc import DBAPIError
 from sqlmodel import Session, col
 
@@ -42,6 +42,8 @@ def _audited(database: Database, seal: Seal | None) -> tuple[int, list[str]]:
     number = 0
     with database.reading() as session:
         connection = session.connection()
+        if not inspect(connection).has_table("ledger"):
+            return 0, ["it is older than this program: start the program on it once, which takes it into the ledger"]
         faults += storage_faults(connection, _expected_schema)
         newest, heads, broken = _ledger_read(connection, seal)
         faults += broken

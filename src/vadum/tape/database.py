@@ -1,11 +1,13 @@
 """Opening the database: its address, its migrations, its sessions for reading and for writing."""
 
 import os
+import threading
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
 from sqlalchemy import Connection, Engine, inspect
+from sqlalchemy.exc import OperationalError
 from sqlmodel import Session
 
 from vadum.soil.errors import VadumError
@@ -14,6 +16,7 @@ from vadum.tape.clock import Clock
 from vadum.tape.dialect import make_engine
 from vadum.tape.hold import Hold, hold
 
+PATIENCE_S = 10.0
 MIGRATIONS = Path(__file__).parent / "migrations"
 
 
@@ -59,6 +62,7 @@ class Database:
             private_folder(file_of(url).parent)
         self.url = url
         self.clock = clock or Clock()
+        self._writers = threading.Lock() if url.startswith("sqlite") else None
         self.engine: Engine = make_engine(url)
 
     def migrate(self) -> None:
@@ -80,6 +84,25 @@ class Database:
         """Whether the database has been migrated at all."""
         return inspect(self.engine).has_table("entry")
 
+    @contextmanager
+    def _turn(self) -> Iterator[None]:
+        """Wait for one's turn among this process's writers.
+
+        SQLite has one writer; threads that wait inside it sleep and try again, and under load the same one may lose
+        every time. A server holds rows instead, and lets many write at once.
+        """
+        if self._writers is None:
+            yield
+            return
+        if not self._writers.acquire(timeout=PATIENCE_S):
+            raise OperationalError(
+                "BEGIN", None, TimeoutError("the database is locked by another hand of this program")
+            )
+        try:
+            yield
+        finally:
+            self._writers.release()
+
     def has_people(self) -> bool:
         """Whether a laboratory is in it."""
         with self.engine.connect() as connection:
@@ -97,7 +120,11 @@ class Database:
 
         `by` are the initials that the ledger names for changes whose rows do not say who made them.
         """
-        with self.engine.connect().execution_options(write=True) as connection, Session(bind=connection) as session:
+        with (
+            self._turn(),
+            self.engine.connect().execution_options(write=True) as connection,
+            Session(bind=connection) as session,
+        ):
             ledger.begin(connection, by)
             yield session
             session.flush()
@@ -107,7 +134,7 @@ class Database:
     @contextmanager
     def writing_connection(self, by: str = "") -> Iterator[Connection]:
         """As `writing`, without a session: for readings that come by the hundred."""
-        with self.engine.connect().execution_options(write=True) as connection, connection.begin():
+        with self._turn(), self.engine.connect().execution_options(write=True) as connection, connection.begin():
             ledger.begin(connection, by)
             yield connection
             ledger.write(connection, self.clock.now())

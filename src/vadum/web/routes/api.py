@@ -154,7 +154,7 @@ def add_job(its: TheShop, me: Me, new: NewJob) -> Made:
     return {"code": code, "go": f"/ground/{quote(code)}"}
 
 
-@router.post("/jobs/{code}/spots", tags=["ground"], status_code=201)
+@router.post("/jobs/{code:path}/spots", tags=["ground"], status_code=201)
 def add_spot(its: TheShop, me: Me, code: str, new: NewSpot) -> Made:
     """Make a spot of a job."""
     with its.writing(me) as session:
@@ -189,7 +189,7 @@ def add_item(its: TheShop, me: Me, new: NewItem) -> Made:
     return {"code": new.code, "go": f"/kit/{new.kind}/{quote(new.code)}"}
 
 
-@router.post("/kit/tin/{code}/tares", tags=["kit"], status_code=201)
+@router.post("/kit/tin/{code:path}/tares", tags=["kit"], status_code=201)
 def add_tare(its: TheShop, me: Me, code: str, new: NewTare) -> Made:
     """Weigh a tin empty."""
     with its.writing(me) as session:
@@ -197,7 +197,7 @@ def add_tare(its: TheShop, me: Me, code: str, new: NewTare) -> Made:
     return {"go": f"/kit/tin/{quote(code)}"}
 
 
-@router.post("/kit/cup/{code}/inspections", tags=["kit"], status_code=201)
+@router.post("/kit/cup/{code:path}/inspections", tags=["kit"], status_code=201)
 def add_inspection(its: TheShop, me: Me, code: str, seen: CupInspection) -> Made:
     """Inspect a liquid limit device."""
     with its.writing(me) as session:
@@ -206,7 +206,7 @@ def add_inspection(its: TheShop, me: Me, code: str, seen: CupInspection) -> Made
     return {"passed": passed, "go": f"/kit/cup/{quote(code)}"}
 
 
-@router.post("/kit/balance/{code}/calibrations", tags=["kit"], status_code=201)
+@router.post("/kit/balance/{code:path}/calibrations", tags=["kit"], status_code=201)
 def add_calibration(its: TheShop, me: Me, code: str, seen: NewTare) -> Made:
     """Note a balance's reading of its check mass."""
     with its.writing(me) as session:
@@ -215,7 +215,7 @@ def add_calibration(its: TheShop, me: Me, code: str, seen: NewTare) -> Made:
     return {"go": f"/kit/balance/{quote(code)}"}
 
 
-@router.post("/kit/{kind}/{code}/calibrations", tags=["kit"], status_code=201)
+@router.post("/kit/{kind}/{code:path}/calibrations", tags=["kit"], status_code=201)
 def add_apparatus_calibration(its: TheShop, me: Me, kind: str, code: str, seen: dict[str, Any]) -> Made:
     """Note what a mould, ring, gauge, pycnometer, hydrometer, sieve or the like measures now."""
     if kind not in CALIBRATIONS:

@@ -42,7 +42,7 @@ def jobs_page(request: Request, me: Me, session: Reading, page_number: PageNumbe
     return page(request, "ground.html", me, place="ground", jobs=found, page_number=page_number)
 
 
-@router.get("/ground/{code}")
+@router.get("/ground/{code:path}")
 def job_page(request: Request, its: TheShop, me: Me, session: Reading, code: str, spot: str = "") -> Any:
     """A job: its plan, its spots with their depth columns, its samples and what is owed."""
     job = the_job(session, code)

@@ -37,7 +37,7 @@ def kit_page(request: Request, its: TheShop, me: Me, session: Reading) -> Any:
     return page(request, "kit.html", me, place="kit", grouped=grouped, kinds=kit.KINDS)
 
 
-@router.get("/kit/{kind}/{code}")
+@router.get("/kit/{kind}/{code:path}")
 def item_page(request: Request, its: TheShop, me: Me, session: Reading, kind: str, code: str) -> Any:
     """One item."""
     item = kit.find(session, kind, code)
