@@ -29,7 +29,7 @@ def test_a_reading_that_the_desk_cannot_show_is_kept_and_said_and_its_run_mended
     field = page.locator("[data-fields] input").first
     field.fill("damp")
     field.press("Enter")
-    expect(page.locator("#slip")).to_contain_text("Kept, but the desk cannot show it")
+    expect(page.locator("#slip")).to_contain_text("cannot be judged since entry")
     expect(page.locator(".saved")).to_have_text("all saved")
     page.get_by_role("link", name="Open what is wrong").click()
     expect(page.locator("h1")).to_contain_text("WC-02 cannot be judged")

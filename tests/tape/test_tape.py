@@ -409,3 +409,32 @@ def test_readings_by_the_hundred_are_chained_without_a_session(lab):
     with pytest.raises(ZeroDivisionError):
         fails_half_way()
     assert lab.read(code).run.last_seq == 101, "a transaction that fails keeps nothing"
+
+
+def test_a_clock_that_went_back_is_noted_before_what_came_after_and_told(lab):
+    code = lab.start("water_content")
+    lab.post(code, "mass_wet_g", "61.2")
+    lab.clock.step(minutes=-7)
+    lab.post(code, "mass_tin_g", "20.1")
+    read = lab.read(code)
+    noted = [e for e in read.entries if e.path == "@clock"]
+    assert [e.value for e in noted] == [{"back_s": 420.0}]
+    assert read.entries[-1].path == "mass_tin_g"
+    told = [v for v in read.outcome.verdicts if v.rule == "the clock goes forward"]
+    assert [(v.level, v.found) for v in told] == [("watch", f"it went back by 7 min before entry {noted[0].seq + 1}")]
+
+
+@pytest.mark.parametrize("state", ["signed", "checked"])
+def test_a_closed_run_takes_nothing_but_its_reopening(lab, state):
+    code = signed(lab)
+    if state == "checked":
+        with lab.database.writing() as session:
+            run = runs.find(session, code)
+            runs.check(session, run, lab.person("BL"), lab.clock.now(), runs.tape_end(session, run))
+    for path in ("@instrument", "@step", "@signed", "@clock", "@started", "@passed", "remarks"):
+        with pytest.raises(RunClosed), lab.database.writing() as session:
+            append(session, runs.find(session, code), NewEntry(path=path, value={"x": "y"}), "AT", lab.clock.now())
+    with lab.database.writing() as session:
+        run = runs.find(session, code)
+        runs.reopen(session, run, lab.person("BL"), lab.clock.now(), runs.tape_end(session, run), "a wrong tin")
+    lab.post(code, "remarks", "open again")

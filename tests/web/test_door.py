@@ -234,3 +234,24 @@ def test_only_a_manager_gives_an_address_and_only_an_allowed_one(client, app):
         assert "/dev" not in answer.json()["message"]
     good = {"address": "socket://127.0.0.1:4000", "profile": "frame"}
     assert checker.post(url, json=good).status_code == 403
+
+
+def test_forwarded_addresses_are_believed_only_behind_a_named_proxy():
+    from vadum.commands.serving import config_of
+
+    assert not config_of("vadum.commands.serving:worker", "127.0.0.1", 1, ()).proxy_headers
+    behind = config_of("vadum.commands.serving:worker", "127.0.0.1", 1, ("10.0.0.9",))
+    assert (behind.proxy_headers, behind.forwarded_allow_ips) == (True, ["10.0.0.9"])
+
+
+def test_a_log_line_has_an_end_and_is_one_line():
+    import logging
+
+    from vadum.web.connections import MOST_LINE, BoundedFormatter
+
+    forged = logging.LogRecord(
+        "vadum", logging.WARNING, "", 1, "GET /\n2026 INFO all is well %s", ("x" * 99_999,), None
+    )
+    line = BoundedFormatter("%(message)s").format(forged)
+    assert len(line) <= MOST_LINE + 1
+    assert "\n" not in line

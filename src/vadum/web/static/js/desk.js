@@ -50,6 +50,7 @@ function showHeld() {
 
 async function refresh() {
   const answer = await fetch(url("/parts"));
+  if (answer.status === 409) return cannotShow((await answer.json()).message); // the run is broken, by whoever's entry
   const parts = answer.ok ? await answer.json() : null;
   // A copy that the browser kept may be older than what is shown.
   if (parts && parts.seq >= Number(desk.dataset.seq)) await show(parts);
@@ -57,11 +58,14 @@ async function refresh() {
 
 // What was kept is kept, also when this desk cannot show what came of it: the run's own page says why.
 function shown(parts) {
-  if (!parts.broken) return show(parts);
-  slip(`Kept, but the desk cannot show it. ${parts.broken}`);
-  const link = Object.assign(document.createElement("a"), { href: parts.go, textContent: " Open what is wrong", className: "quietgo" });
+  return parts.broken ? cannotShow(`Kept, but the desk cannot show it. ${parts.broken}`) : show(parts);
+}
+
+function cannotShow(words) {
+  if (document.querySelector("#slip a")) return; // said already, and perhaps with more
+  slip(`${words} `);
+  const link = Object.assign(document.createElement("a"), { href: base, textContent: "Open what is wrong", className: "quietgo" });
   document.getElementById("slip").append(link);
-  return undefined;
 }
 
 // Readings go one after the other, in the order they were typed.
