@@ -15,7 +15,7 @@ from pydantic import BaseModel
 import vadum
 from vadum.soil.method import Method, School
 from vadum.soil.outcome import Outcome
-from vadum.soil.readings import UNITLESS_ENDINGS, UNITS, Part
+from vadum.soil.readings import UNITLESS_ENDINGS, UNITS, Part, unit_of
 from vadum.soil.register import METHODS
 from vadum.soil.working import recomputed, with_numbers
 
@@ -87,6 +87,14 @@ def test_every_number_ends_in_its_unit_and_has_words(method):
         numbers += bool(kinds & {float, int})
         assert not kinds & {float, int} or name.endswith((*UNITS, *UNITLESS_ENDINGS)), path
     assert numbers, "a method without a number, or a test that does not see them"
+
+
+def test_the_longest_ending_is_the_unit_and_an_unknown_one_has_none():
+    for ending, unit in UNITS.items():
+        field = f"settling{ending}" if ending.startswith("_") else ending
+        assert unit_of(field) == unit, ending
+    for unknown in ("pressure_bar", "area_mm2", "stress_psi", "rate_mm_s2"):
+        assert not unknown.endswith((*UNITS, *UNITLESS_ENDINGS)), unknown
 
 
 @EVERY

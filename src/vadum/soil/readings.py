@@ -3,12 +3,14 @@
 import math
 import re
 from datetime import UTC, date, datetime
+from functools import cache
 from typing import Annotated, Any, Literal, TypeGuard, get_args, get_origin
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict
 from pydantic.fields import FieldInfo
 
-# Every number's name ends in its unit; labels, forms and a test read this table.
+# Every number's name ends in its unit; labels, forms and a test read this table. The longest ending that fits counts,
+# so that a rate in mm/h is no time in h.
 UNITS: dict[str, str] = {
     "_g_l": "g/L",
     "_mg_m3": "Mg/m³",
@@ -29,6 +31,18 @@ UNITS: dict[str, str] = {
     "_kn": "kN",
     "_n": "N",
     "_mm_min": "mm/min",
+    "_percent_min": "%/min",
+    "_mm_h": "mm/h",
+    "_cm_s": "cm/s",
+    "_m_s": "m/s",
+    "_kpa": "kPa",
+    "_kn_m2": "kN/m²",
+    "_mn_m2": "MN/m²",
+    "_mn_m3": "MN/m³",
+    "_n_m": "N·m",
+    "_per_cm": "1/cm",
+    "_ph": "pH",
+    "_degrees": "°",
     "_h": "h",
     "_min": "min",
     "_s": "s",
@@ -51,13 +65,16 @@ def unit_of(field: str) -> str:
 
     >>> unit_of("mass_wet_g"), unit_of("verification_blows"), unit_of("tin")
     ('g', 'drops', '')
+    >>> unit_of("rate_mm_h"), unit_of("stress_kpa"), unit_of("torque_n_m"), unit_of("plane_degrees")
+    ('mm/h', 'kPa', 'N·m', '°')
     """
     return UNITS.get(ending_of(field), "")
 
 
+@cache
 def ending_of(field: str) -> str:
-    """The ending in the table of units that a field's name has, or an empty text."""
-    return next((ending for ending in UNITS if field.endswith(ending)), "")
+    """The longest ending in the table of units that a field's name has, or an empty text."""
+    return max((ending for ending in UNITS if field.endswith(ending)), key=len, default="")
 
 
 def number(typed: Any) -> float:
