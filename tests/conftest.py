@@ -9,7 +9,7 @@ from hypothesis import settings
 
 from tests import postgres
 from tests.serving import AT, Served, served
-from vadum.tape import ground, kit, people, runs
+from vadum.tape import ground, kit, people, runs, signing
 from vadum.tape.clock import FrozenClock
 from vadum.tape.database import Database
 from vadum.tape.entries import NewEntry
@@ -71,6 +71,18 @@ class Lab:
             return runs.post(session, runs.find(session, code), new, self.person(by), self.clock.now(), insist=insist)[
                 0
             ]
+
+    def sign(self, code: str, by: str = "AT", reason: str = "") -> None:
+        """Signed as it stands."""
+        with self.database.writing() as session:
+            run = runs.find(session, code, to_write=True)
+            signing.sign(session, run, self.person(by), self.clock.now(), signing.tape_end(session, run), reason)
+
+    def check(self, code: str, by: str = "BL") -> None:
+        """Checked as it stands."""
+        with self.database.writing() as session:
+            run = runs.find(session, code, to_write=True)
+            signing.check(session, run, self.person(by), self.clock.now(), signing.tape_end(session, run))
 
     def read(self, code: str) -> runs.Read:
         with self.database.reading() as session:

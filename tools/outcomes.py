@@ -1,4 +1,4 @@
-"""Outcomes put by before a change of shape, and compared after it: `outcomes.py store FILE`, `outcomes.py compare FILE`.
+"""Outcomes put by before a change of shape, and compared after it: `outcomes.py store FILE`, `... compare FILE`.
 
 Of every example, every virtual soil (twenty seeds of each school) and every run of the frozen demo: values with their
 rounding, error and qualification, and verdicts with their level. A change of shape changes none of them; whatever
@@ -18,6 +18,7 @@ ROOT = Path(__file__).resolve().parents[1]
 sys.path.insert(0, str(ROOT))
 
 from tests.serving import AT  # noqa: E402
+
 from vadum.demo.job import build  # noqa: E402
 from vadum.soil.outcome import Outcome  # noqa: E402
 from vadum.soil.register import METHODS  # noqa: E402

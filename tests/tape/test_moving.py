@@ -13,9 +13,7 @@ pytestmark = pytest.mark.sqlite_file
 
 def test_a_laboratory_moves_to_a_server_and_back_whole(lab, tmp_path):
     code = signed(lab)
-    with lab.database.writing() as session:
-        run = runs.find(session, code)
-        runs.check(session, run, lab.person("BL"), lab.clock.now(), runs.tape_end(session, run))
+    lab.check(code)
     seal = sealed(lab.database, lab.clock.now())
     there = Database(postgres.server().url(postgres.server().create()), lab.clock)
     assert copies.move(lab.database, there) == (1, seal.seq)

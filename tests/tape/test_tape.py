@@ -9,7 +9,7 @@ import pytest
 from sqlalchemy.exc import DatabaseError as SqlError
 
 from vadum.soil.errors import FieldError
-from vadum.tape import audit, copies, runs
+from vadum.tape import audit, copies, runs, signing
 from vadum.tape.clock import FrozenClock
 from vadum.tape.database import Database, DatabaseError
 from vadum.tape.entries import NewEntry, RunClosed, StrikeError, TapeError, append, append_to, broken_link
@@ -25,16 +25,14 @@ def finished_water_content(lab) -> str:
     return code
 
 
+def end(session, code):
+    """What somebody who looks now will have seen."""
+    return signing.tape_end(session, runs.find(session, code))
+
+
 def signed(lab) -> str:
     code = finished_water_content(lab)
-    with lab.database.writing() as session:
-        runs.sign(
-            session,
-            runs.find(session, code),
-            lab.person("AT"),
-            lab.clock.now(),
-            runs.tape_end(session, runs.find(session, code)),
-        )
+    lab.sign(code)
     return code
 
 
@@ -240,30 +238,32 @@ def test_signing_closes_checking_needs_other_eyes_and_reopening_a_reason(lab):
     ana, bo = lab.person("AT"), lab.person("BL")
     now = lab.clock.now()
     with lab.database.writing() as session:
-        runs.sign(session, runs.find(session, code), bo, now, runs.tape_end(session, runs.find(session, code)))
+        signing.sign(session, runs.find(session, code), bo, now, end(session, code))
     with pytest.raises(RunClosed):
         lab.post(code, "remarks", "late thought")
     with pytest.raises(NotAllowed, match="four eyes"), lab.database.writing() as session:
-        runs.check(session, runs.find(session, code), bo, now, runs.tape_end(session, runs.find(session, code)))
+        signing.check(session, runs.find(session, code), bo, now, end(session, code))
     with pytest.raises(NotAllowed, match="checker"), lab.database.writing() as session:
-        runs.check(session, runs.find(session, code), ana, now, runs.tape_end(session, runs.find(session, code)))
+        signing.check(session, runs.find(session, code), ana, now, end(session, code))
     with lab.database.writing() as session:
-        runs.check(
-            session, runs.find(session, code), lab.person("MR"), now, runs.tape_end(session, runs.find(session, code))
+        signing.check(
+            session,
+            runs.find(session, code),
+            lab.person("MR"),
+            now,
+            end(session, code),
         )
     with pytest.raises(NotAllowed), lab.database.writing() as session:
-        runs.reopen(
-            session, runs.find(session, code), ana, now, runs.tape_end(session, runs.find(session, code)), "why not"
-        )
+        signing.reopen(session, runs.find(session, code), ana, now, end(session, code), "why not")
     with pytest.raises(FieldError), lab.database.writing() as session:
-        runs.reopen(session, runs.find(session, code), bo, now, runs.tape_end(session, runs.find(session, code)), "  ")
+        signing.reopen(session, runs.find(session, code), bo, now, end(session, code), "  ")
     with lab.database.writing() as session:
-        runs.reopen(
+        signing.reopen(
             session,
             runs.find(session, code),
             bo,
             now,
-            runs.tape_end(session, runs.find(session, code)),
+            end(session, code),
             "tin list was wrong",
         )
     lab.post(code, "remarks", "now it can")
@@ -276,23 +276,23 @@ def test_an_unfinished_run_is_signed_only_with_a_reason_and_reports_nothing_prov
         lab.post(code, path, value)
     lab.post(code, "weighings[].mass_dry_g", "139.38")
     with pytest.raises(FieldError, match="not finished"), lab.database.writing() as session:
-        runs.sign(
+        signing.sign(
             session,
             runs.find(session, code),
             lab.person("AT"),
             lab.clock.now(),
-            runs.tape_end(session, runs.find(session, code)),
+            end(session, code),
         )
     with lab.database.writing() as session:
-        event = runs.sign(
+        event = signing.sign(
             session,
             runs.find(session, code),
             lab.person("AT"),
             lab.clock.now(),
-            runs.tape_end(session, runs.find(session, code)),
+            end(session, code),
             "oven failed",
         )
-    assert set(runs.signed_values(event).values()) == {"not reported"}
+    assert set(signing.signed_values(event).values()) == {"not reported"}
 
 
 def test_a_spent_specimen_is_refused_without_a_reason(lab):
@@ -430,11 +430,11 @@ def test_a_closed_run_takes_nothing_but_its_reopening(lab, state):
     if state == "checked":
         with lab.database.writing() as session:
             run = runs.find(session, code)
-            runs.check(session, run, lab.person("BL"), lab.clock.now(), runs.tape_end(session, run))
+            signing.check(session, run, lab.person("BL"), lab.clock.now(), signing.tape_end(session, run))
     for path in ("@instrument", "@step", "@signed", "@clock", "@started", "@passed", "remarks"):
         with pytest.raises(RunClosed), lab.database.writing() as session:
             append(session, runs.find(session, code), NewEntry(path=path, value={"x": "y"}), "AT", lab.clock.now())
     with lab.database.writing() as session:
         run = runs.find(session, code)
-        runs.reopen(session, run, lab.person("BL"), lab.clock.now(), runs.tape_end(session, run), "a wrong tin")
+        signing.reopen(session, run, lab.person("BL"), lab.clock.now(), signing.tape_end(session, run), "a wrong tin")
     lab.post(code, "remarks", "open again")

@@ -8,7 +8,7 @@ from sqlalchemy import select, text
 from vadum.instruments.simulated import Simulator, setting
 from vadum.instruments.transport import Heard
 from vadum.soil.errors import FieldError
-from vadum.tape import kit, listened, runs
+from vadum.tape import kit, listened, runs, signing
 from vadum.tape.kit import NewItem
 from vadum.tape.tables import Trace
 from vadum.web import listening
@@ -229,9 +229,7 @@ def test_an_ear_of_a_signed_run_keeps_listening_and_writes_no_reading(lab, shop,
     ear = attached(shop, lab, code)
     ear.begin(True)
     assert until(lambda: len(rows(lab, code)) >= 13)
-    with lab.database.writing() as session:
-        run = runs.find(session, code, to_write=True)
-        runs.sign(session, run, lab.person("AT"), lab.clock.now(), runs.tape_end(session, run), "called off")
+    lab.sign(code, reason="called off")
     many, heard = len(rows(lab, code)), ear.heard
     assert until(lambda: ear.heard > heard + 50)
     assert len(rows(lab, code)) == many
@@ -288,12 +286,12 @@ def test_readings_of_a_simulated_instrument_are_marked_and_never_signed(lab):
     for i in range(1, 13):
         lab.post(code, f"readings[{i}].ring_div", f"{20 + 9 * i}")
     with lab.database.writing() as session, pytest.raises(runs.NotAllowed, match="simulated instrument"):
-        runs.sign(
+        signing.sign(
             session,
             runs.find(session, code),
             lab.person("AT"),
             lab.clock.now(),
-            runs.tape_end(session, runs.find(session, code)),
+            signing.tape_end(session, runs.find(session, code)),
             "early",
         )
     read = lab.read(code)
@@ -301,12 +299,4 @@ def test_readings_of_a_simulated_instrument_are_marked_and_never_signed(lab):
         sheet = sheet_of(read, runs.place_of(session, read.run), people.by_initials(session), lab.clock.now())
     assert "not a result" in sheet.mark
     lab.post(code, "readings[0].ring_div", "20", strikes=[entry.id], reason="read by eye")
-    with lab.database.writing() as session:
-        runs.sign(
-            session,
-            runs.find(session, code),
-            lab.person("AT"),
-            lab.clock.now(),
-            runs.tape_end(session, runs.find(session, code)),
-            "early",
-        )
+    lab.sign(code, reason="early")

@@ -9,7 +9,7 @@ from vadum.soil.apparatus import CALIBRATIONS
 from vadum.soil.bearing.ground import Ground, ground_of
 from vadum.soil.bearing.ring import Ring, divisions_of, table_of
 from vadum.soil.bearing.school import QUARTERS
-from vadum.tape import kit, runs
+from vadum.tape import kit, signing
 from vadum.tape.kit import NewItem
 from vadum.tape.tables import Run
 
@@ -154,7 +154,7 @@ def _moulds(b: Builder) -> None:
         b.read(run, out + timedelta(minutes=56 + i), [(f"tins[{i}].tin", tin), (f"tins[{i}].mass_wet_g", wet)])
     for i, (_, _, dry) in enumerate(tins, 1):
         b.read(run, out + timedelta(hours=19, minutes=i), [(f"tins[{i}].mass_dry_g", dry)])
-    runs.sign(b.session, run, b.people["IM"], out + timedelta(hours=20), runs.tape_end(b.session, run))
+    signing.sign(b.session, run, b.people["IM"], out + timedelta(hours=20), signing.tape_end(b.session, run))
 
     # In the water: the third day's swell falls due this afternoon.
     began = b.ago(days=2, hours=21, minutes=30)

@@ -21,8 +21,9 @@ from vadum.soil.working import greek, pretty, with_numbers
 from vadum.tape.ground import Place
 from vadum.tape.ledger import Head
 from vadum.tape.practising import told
-from vadum.tape.runs import PRACTICE_STATES, Read, holds_simulated
+from vadum.tape.runs import PRACTICE_STATES, Read
 from vadum.tape.shown import said
+from vadum.tape.signing import holds_simulated
 from vadum.tape.tables import Person
 
 ALWAYS = (

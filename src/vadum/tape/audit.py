@@ -18,8 +18,9 @@ from vadum.tape import ledger
 from vadum.tape.database import Database
 from vadum.tape.dialect import storage_faults
 from vadum.tape.entries import Taped, broken_link, read_tape
-from vadum.tape.runs import compute, reported, signed_values
+from vadum.tape.runs import compute
 from vadum.tape.seal import Seal
+from vadum.tape.signing import reported, signed_values
 from vadum.tape.tables import Entry, LedgerLine, Run
 
 _L: Table = LedgerLine.__table__  # type: ignore[attr-defined]

@@ -15,7 +15,8 @@ from vadum.tape.entries import RunClosed, StrikeError
 from vadum.tape.fence import BrokenRun
 from vadum.tape.importing import TableError
 from vadum.tape.people import Busy, SignInError, TooManyTries
-from vadum.tape.runs import Changed, NotAllowed, SlipError
+from vadum.tape.runs import NotAllowed, SlipError
+from vadum.tape.signing import Changed
 from vadum.tape.trouble import trouble_of
 from vadum.web.broken import broken_values
 from vadum.web.channel import Unheard

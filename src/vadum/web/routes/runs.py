@@ -16,7 +16,7 @@ from vadum.figures.register import figure
 from vadum.paper.sheet import Sheet, as_csv, as_json, chart_svg, pdf, sheet_of
 from vadum.soil.readings import field_of
 from vadum.soil.times import clock
-from vadum.tape import kit, ledger, listened, people, runs
+from vadum.tape import kit, ledger, listened, people, runs, signing
 from vadum.tape.entries import NewEntry, Taped, TypedEntry
 from vadum.tape.fence import BrokenRun, fenced
 from vadum.tape.fold import passed
@@ -236,15 +236,15 @@ def post_step(request: Request, its: TheShop, me: Me, code: str, noted: Noted) -
 def sign(request: Request, its: TheShop, me: Me, code: str, decision: Decision) -> dict[str, Any]:
     """Sign the run as it was seen. The instrument that it listens to is let go first: nothing comes after."""
     with its.database.reading() as session:
-        runs.signable(session, the_run(session, code), decision.tape)
+        signing.signable(session, the_run(session, code), decision.tape)
     left = listening.leave(its, code)
     seen = decision.tape
     with its.writing(me) as session:
         run = the_run(session, code, to_write=True)
         if left:
-            runs.as_seen(session, run, seen)
+            signing.as_seen(session, run, seen)
             seen = listened.note_instrument(session, run, left, "left", me, its.now(), "signed").hash
-        runs.sign(session, run, me, its.now(), seen, decision.reason)
+        signing.sign(session, run, me, its.now(), seen, decision.reason)
     return _told(request, its, me, code) | {"go": f"/runs/{quote(code)}/sheet"}
 
 
@@ -252,7 +252,7 @@ def sign(request: Request, its: TheShop, me: Me, code: str, decision: Decision) 
 def check(request: Request, its: TheShop, me: Me, code: str, decision: Decision) -> dict[str, Any]:
     """Check a signed run as it was seen; it is closed then."""
     with its.writing(me) as session:
-        runs.check(session, the_run(session, code, to_write=True), me, its.now(), decision.tape)
+        signing.check(session, the_run(session, code, to_write=True), me, its.now(), decision.tape)
     return _told(request, its, me, code) | {"go": f"/runs/{quote(code)}/sheet"}
 
 
@@ -261,7 +261,7 @@ def reopen(request: Request, its: TheShop, me: Me, code: str, decision: Decision
     """Open a signed run again, as it was seen, with a reason."""
     with its.writing(me) as session:
         run = the_run(session, code, to_write=True)
-        runs.reopen(session, run, me, its.now(), decision.tape, decision.reason)
+        signing.reopen(session, run, me, its.now(), decision.tape, decision.reason)
     return _told(request, its, me, code) | {"go": f"/runs/{quote(code)}"}
 
 
@@ -285,7 +285,7 @@ def sheet_page(request: Request, its: TheShop, me: Me, session: Reading, code: s
     def made(read: Read, sheet: Sheet) -> Any:
         may, seen = desk.may(session, read, me), read.entries[-1].hash
         checker = read.run.state == "signed" and me.role in ("checker", "manager")
-        refused = runs.may_check(session, read.entries, me) if checker else ""
+        refused = signing.may_check(session, read.entries, me) if checker else ""
         values: dict[str, Any] = {"sheet": sheet, "chart": chart_svg(read), "may": may, "run": read.run, "seen": seen}
         values["refused"] = refused
         return page(request, "sheet.html", me, place="dossiers", **values)

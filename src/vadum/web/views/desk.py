@@ -18,7 +18,7 @@ from vadum.soil.plain_json import as_json
 from vadum.soil.readings import Kind, field_of, kind_of, unit_of
 from vadum.soil.story.card import Card
 from vadum.soil.times import exact
-from vadum.tape import runs
+from vadum.tape import signing
 from vadum.tape.entries import Taped
 from vadum.tape.runs import Read
 from vadum.tape.shown import said
@@ -265,7 +265,7 @@ def may(session: Session, read: Read, me: Person) -> dict[str, bool]:
     checker = me.role in ("checker", "manager")
     return {
         "sign": state == "open" and bool(read.outcome.values),
-        "check": state == "signed" and not runs.may_check(session, read.entries, me),
+        "check": state == "signed" and not signing.may_check(session, read.entries, me),
         "reopen": state == "signed" or (state == "checked" and checker),
     }
 
