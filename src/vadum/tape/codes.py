@@ -17,17 +17,20 @@ _FIRST = dict(pair.split(" ") for pair in _PAIRS.split(", "))
 _LIKE = {ord(sign): _FIRST.get(like, like) for sign, like in _FIRST.items()}
 
 
-def _plain(text: str, words: str) -> str:
-    folded = unicodedata.normalize("NFKC", text).strip()
-    for sign in folded:
+def _visible(text: str, words: str) -> str:
+    for sign in text:
         if unicodedata.category(sign)[0] == "C" or unicodedata.category(sign) in ("Zl", "Zp"):
             raise ValueError(f"{words} holds a sign that nobody sees")
-    return folded
+    return text
 
 
 def plain_text(text: str) -> str:
-    """A line of text without signs that nobody sees; raises ValueError."""
-    return _plain(text, "it")
+    """A line of text as it was typed, without signs that nobody sees; raises ValueError.
+
+    >>> plain_text("944 cm³, split")
+    '944 cm³, split'
+    """
+    return _visible(text.strip(), "it")
 
 
 def code(text: str) -> str:
@@ -36,7 +39,7 @@ def code(text: str) -> str:
     >>> code(" TP 4 ")
     'TP 4'
     """
-    found = " ".join(_plain(text, "a code").split())
+    found = " ".join(_visible(unicodedata.normalize("NFKC", text), "a code").split())
     bad = sorted({sign for sign in found if sign in FORBIDDEN})
     if bad:
         raise ValueError(f"a code holds no {' '.join(bad)}: write 2026-014, not 2026/014")
@@ -49,7 +52,7 @@ def code(text: str) -> str:
 
 def initials(text: str) -> str:
     """One to four letters; raises ValueError."""
-    found = _plain(text, "initials")
+    found = _visible(unicodedata.normalize("NFKC", text).strip(), "initials")
     if not 1 <= len(found) <= 4 or not found.isalpha():
         raise ValueError("initials are one to four letters")
     return found
