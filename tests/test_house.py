@@ -78,6 +78,6 @@ def test_every_shipped_file_has_a_version_and_no_page_reaches_outside():
 def test_no_file_names_a_machine_or_a_registry():
     forbidden = re.compile("/wor" + "k/|/roo" + "t/|registry" + r"\.npm|pypi\." + "org|TO" + "DO|FIX" + "ME")
     for path in tracked():
-        if path.suffix in {".png", ".woff2", ".ttf"} or "vendor" in path.parts:
+        if path.suffix in {".png", ".woff2", ".ttf", ".gz"} or "vendor" in path.parts:
             continue
         assert not forbidden.search(path.read_text("utf-8")), path.name

@@ -90,6 +90,7 @@ def _broken(request: Request, error: Exception) -> Response:
         body = {"field": "", "message": str(error), "slip": False, "broken": error.code, "entry": error.seq}
         return PlainJSON(body, 409)
     shown: Response = page(request, "broken.html", visitor(request), **broken_values(error))
+    shown.headers["Vadum-Broken"] = error.code  # so that a browser does not keep this page as the run's desk
     return shown
 
 

@@ -56,7 +56,8 @@ async function networkFirst(event) {
   const { request } = event;
   const path = new URL(request.url).pathname;
   const asked = fetch(request).then((answer) => {
-    if (answer.ok && answer.type === "basic" && DESK.test(path) && !new URL(request.url).search) event.waitUntil(put(path, answer.clone()));
+    const keeps = answer.ok && answer.type === "basic" && DESK.test(path) && !answer.headers.has("Vadum-Broken");
+    if (keeps && !new URL(request.url).search) event.waitUntil(put(path, answer.clone()));
     return answer;
   });
   const slow = new Promise((done) => setTimeout(done, PATIENCE_MS, null));
