@@ -112,8 +112,9 @@ def _tries(session: Session, column: Any, value: str, now: datetime) -> tuple[in
     return int(many), last
 
 
-def _wait_s(many: int, after: int, last: datetime | None, now: datetime) -> float:
+def _wait_s(session: Session, column: Any, value: str, after: int, now: datetime) -> float:
     """Seconds until the next try is let in: twice as long after each failure beyond the first few."""
+    many, last = _tries(session, column, value, now)
     if many < after or last is None:
         return 0.0
     pause = min(FIRST_PAUSE_S * 2.0 ** (many - after), THROTTLE_WINDOW.total_seconds())
@@ -139,23 +140,19 @@ def ask_in(session: Session, login: str, address: str, browser: str, now: dateti
     person: Person | None = session.execute(select(Person).where(col(Person.login) == login)).scalar_one_or_none()
     known = session.get(KnownBrowser, _digest(browser)) if browser else None
     if person is not None and known is not None and known.person_id == person.id:
-        own = f"browser {known.token_hash[:32]}"
-        wait = _wait_s(*_split(_tries(session, col(Attempt.address), own, now), THROTTLE_AFTER), now)
-        counted, name = own, f"{login} from a known browser"[:40]
+        # Neither a name nor an address looks like this: its count is its own.
+        name = counted = f"browser {known.token_hash[:32]}"
+        wait = _wait_s(session, col(Attempt.address), counted, THROTTLE_AFTER, now)
     else:
-        by_name = _wait_s(*_split(_tries(session, col(Attempt.login), login, now), THROTTLE_AFTER), now)
+        by_name = _wait_s(session, col(Attempt.login), login, THROTTLE_AFTER, now)
         # A whole laboratory may share one address, so a place is given more tries than a name.
-        by_place = _wait_s(*_split(_tries(session, col(Attempt.address), address, now), 4 * THROTTLE_AFTER), now)
+        by_place = _wait_s(session, col(Attempt.address), address, 4 * THROTTLE_AFTER, now)
         wait, counted, name = max(by_name, by_place), address, login
     if wait > 0:
         raise TooManyTries(wait)
     # An unknown name costs the same time as a wrong pass-phrase.
     stored = person.passphrase_hash if person else _dummy_hash()
     return Asked(name, counted, stored, person.id if person and person.active else None)
-
-
-def _split(tries: tuple[int, datetime | None], after: int) -> tuple[int, int, datetime | None]:
-    return tries[0], after, tries[1]
 
 
 def verified(passphrase: str, stored: str) -> bool:
