@@ -21,7 +21,7 @@ from vadum.demo.job import build
 from vadum.soil.methods.hydrometer.schools import SCHOOLS as HYDROMETER
 from vadum.soil.methods.hydrometer.timing import hands
 from vadum.soil.register import METHODS
-from vadum.soil.staggering import _least_sums, stagger
+from vadum.soil.shared.start_times import _least_sums, stagger
 from vadum.tape import ground, runs
 from vadum.tape.clock import FrozenClock
 from vadum.tape.database import Database

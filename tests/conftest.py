@@ -9,7 +9,7 @@ from hypothesis import settings
 
 from tests import postgres
 from tests.serving import AT, Served, served
-from vadum.tape import ground, kit, people, runs, signing
+from vadum.tape import ground, kit, people, runs, signatures
 from vadum.tape.clock import FrozenClock
 from vadum.tape.database import Database
 from vadum.tape.entries import NewEntry
@@ -76,13 +76,13 @@ class Lab:
         """Signed as it stands."""
         with self.database.writing() as session:
             run = runs.find(session, code, to_write=True)
-            signing.sign(session, run, self.person(by), self.clock.now(), signing.tape_end(session, run), reason)
+            signatures.sign(session, run, self.person(by), self.clock.now(), signatures.tape_end(session, run), reason)
 
     def check(self, code: str, by: str = "BL") -> None:
         """Checked as it stands."""
         with self.database.writing() as session:
             run = runs.find(session, code, to_write=True)
-            signing.check(session, run, self.person(by), self.clock.now(), signing.tape_end(session, run))
+            signatures.check(session, run, self.person(by), self.clock.now(), signatures.tape_end(session, run))
 
     def read(self, code: str) -> runs.Read:
         with self.database.reading() as session:

@@ -5,8 +5,8 @@ import random
 from collections.abc import Iterator
 from typing import Any, get_args
 
-from vadum.soil.method import Method, School
-from vadum.soil.readings import Part, kind_of
+from vadum.soil.contract.fields import RecordPart, kind_of
+from vadum.soil.contract.method import Method, School
 
 NUMBERS = (
     "0",
@@ -52,10 +52,10 @@ BY_KIND = {"number": NUMBERS, "count": COUNTS, "moment": MOMENTS, "day": DAYS, "
 Poison = tuple[str, str]  # path, what is typed
 
 
-def _fields(record: type[Part], rows: dict[str, int]) -> Iterator[tuple[str, Any]]:
+def _fields(record: type[RecordPart], rows: dict[str, int]) -> Iterator[tuple[str, Any]]:
     for name, field in record.model_fields.items():
         if field.default == ():
-            row: type[Part] = get_args(field.annotation)[0]
+            row: type[RecordPart] = get_args(field.annotation)[0]
             for index in {0, max(0, rows.get(name, 1) - 1)}:
                 for part, part_field in row.model_fields.items():
                     yield f"{name}[{index}].{part}", part_field

@@ -11,7 +11,7 @@ from tests.poisons import Poison, all_poisons
 from tests.serving import AT, Served
 from tests.soil.test_following_advice import flat
 from tests.tape.test_every_method_on_tape import typed
-from vadum.soil.method import Method, School
+from vadum.soil.contract.method import Method, School
 from vadum.tape import ground, runs
 from vadum.tape.entries import NewEntry
 from vadum.tape.tables import Person

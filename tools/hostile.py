@@ -26,7 +26,7 @@ from tests.serving import AT, served
 from tests.walking import Victim, walked
 
 from vadum.soil.register import METHODS
-from vadum.tape import listened, runs
+from vadum.tape import instrument_log, runs
 from vadum.tape.audit import audit
 from vadum.tape.clock import FrozenClock
 
@@ -96,7 +96,7 @@ def instrument(asked: argparse.Namespace) -> None:
         said, lost, _ = killed(running, times, random.Random(2))
         status = running.browser("IM").get("/api/v1/runs/WC-02/instrument").json()
         with running.database.reading() as session:
-            traces = listened.traces(session, runs.find(session, "WC-02").id or 0)
+            traces = instrument_log.traces(session, runs.find(session, "WC-02").id or 0)
             samples = sum(t.samples for t in traces)
         faults = audit(running.database)[1]
     held = not lost and status.get("instrument") == "BAL-9" and not faults

@@ -3,8 +3,8 @@
 import sys
 from pathlib import Path
 
-from vadum.soil.method import Method
-from vadum.soil.readings import unit_of
+from vadum.soil.contract.fields import unit_of
+from vadum.soil.contract.method import Method
 from vadum.soil.register import METHODS
 
 ROOT = Path(__file__).resolve().parents[1]

@@ -12,17 +12,17 @@ ROOMS = {
 
 from pydantic import Field
 
-from vadum.soil.readings import Part
+from vadum.soil.contract.fields import RecordPart
 
 
-class Record(Part):
+class Record(RecordPart):
     """One run of {words}; every field optional while it is open."""
 
     remarks: str | None = Field(None, title="remarks", max_length=2000)
 ''',
     "schools.py": '''"""Accepted sets of rules for {words}."""
 
-from vadum.soil.method import School
+from vadum.soil.contract.method import School
 
 SCHOOLS: dict[str, School] = {{}}
 ''',
@@ -32,9 +32,9 @@ ALL = ()
 ''',
     "reduce.py": '''"""{title}: record and school to outcome."""
 
-from vadum.soil.method import School
+from vadum.soil.contract.method import School
 from vadum.soil.methods.{name}.record import Record
-from vadum.soil.outcome import Outcome
+from vadum.soil.contract.outcome import Outcome
 
 
 def reduce(record: Record, school: School) -> Outcome:
@@ -45,9 +45,9 @@ def reduce(record: Record, school: School) -> Outcome:
 
 from datetime import datetime
 
-from vadum.soil.method import School
+from vadum.soil.contract.method import School
 from vadum.soil.methods.{name}.record import Record
-from vadum.soil.outcome import Advice, Outcome
+from vadum.soil.contract.outcome import Advice, Outcome
 
 
 def advise(record: Record, school: School, outcome: Outcome, now: datetime) -> Advice:
@@ -56,13 +56,13 @@ def advise(record: Record, school: School, outcome: Outcome, now: datetime) -> A
 ''',
     "steps.py": '''"""The order of work for {words}."""
 
-from vadum.soil.method import Step
+from vadum.soil.contract.method import Step
 
 STEPS: tuple[Step, ...] = ()
 ''',
     "virtual.py": '''"""A virtual soil that answers {words}."""
 
-from vadum.soil.method import School, Trial
+from vadum.soil.contract.method import School, Trial
 
 MISTAKES: dict[str, str] = {{}}
 

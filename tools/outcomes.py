@@ -20,7 +20,7 @@ sys.path.insert(0, str(ROOT))
 from tests.serving import AT  # noqa: E402
 
 from vadum.demo.job import build  # noqa: E402
-from vadum.soil.outcome import Outcome  # noqa: E402
+from vadum.soil.contract.outcome import Outcome  # noqa: E402
 from vadum.soil.register import METHODS  # noqa: E402
 from vadum.tape import runs  # noqa: E402
 from vadum.tape.database import Database  # noqa: E402

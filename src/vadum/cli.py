@@ -14,7 +14,7 @@ import typer
 from vadum.commands import copies, serving
 from vadum.commands.accounts import accounts, made
 from vadum.commands.common import DatabaseOption, moment_of, url_of
-from vadum.soil.errors import FieldError, VadumError
+from vadum.soil.contract.errors import FieldError, VadumError
 from vadum.tape.trouble import trouble_of, trouble_words
 
 app = typer.Typer(no_args_is_help=True, add_completion=False, pretty_exceptions_enable=False, help=__doc__)

@@ -9,8 +9,8 @@ from playwright.sync_api import expect
 from tests.browser.conftest import network_gone
 from tests.browser.test_a_day import ready
 from tests.web.test_listening_and_practice import READY, frame, until
-from vadum.soil.bearing.ground import ground_of
 from vadum.soil.register import METHODS
+from vadum.soil.shared.bearing.ground import ground_of
 from vadum.tape import runs
 from vadum.tape.entries import NewEntry
 from vadum.tape.ground import place

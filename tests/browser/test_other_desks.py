@@ -9,7 +9,7 @@ from playwright.sync_api import Page, expect
 from tests.browser.conftest import network_gone
 from tests.browser.test_a_day import advice, ready, typed
 from tests.serving import served
-from vadum.tape import runs, signing
+from vadum.tape import runs, signatures
 from vadum.tape.clock import Clock
 
 pytestmark = pytest.mark.browser
@@ -141,7 +141,7 @@ def test_what_a_signed_run_refuses_is_kept_on_the_device_and_said(live, opened):
     with live.database.writing() as session:
         run = runs.find(session, "WC-02")
         me = next(p for p in [session.get(type_of_person(), live.ids["IM"])])
-        signing.sign(session, run, me, live.clock.now(), signing.tape_end(session, run))
+        signatures.sign(session, run, me, live.clock.now(), signatures.tape_end(session, run))
     page.context.set_offline(False)
     expect(page.locator(".saved")).to_have_text("1 refused, kept here", timeout=10_000)
     assert "written in the field" in page.evaluate("localStorage.getItem('vadum-refused')")

@@ -9,7 +9,7 @@ from vadum.figures.register import figure
 from vadum.figures.theme import svg
 from vadum.paper.sheet import as_csv, as_json, pdf, sheet_of
 from vadum.soil.register import METHODS
-from vadum.tape import people, runs, signing
+from vadum.tape import people, runs, signatures
 
 BOTH = pytest.mark.parametrize("name", ["cbr", "field_cbr"])
 
@@ -118,12 +118,12 @@ def test_a_practice_sheet_is_marked_and_never_signed(lab):
     _, its = sheet(lab, code)
     assert its.mark.startswith("PRACTICE")
     with lab.database.writing() as session, pytest.raises(runs.NotAllowed, match="never signed"):
-        signing.sign(
+        signatures.sign(
             session,
             runs.find(session, code),
             lab.person("AT"),
             lab.clock.now(),
-            signing.tape_end(session, runs.find(session, code)),
+            signatures.tape_end(session, runs.find(session, code)),
             "x",
         )
     with lab.database.writing() as session:
@@ -135,12 +135,12 @@ def test_a_practice_sheet_is_marked_and_never_signed(lab):
     with lab.database.writing() as session, pytest.raises(runs.NotAllowed, match="nothing to reveal"):
         practising.reveal(session, runs.find(session, code), lab.person("AT"), lab.clock.now())
     with lab.database.writing() as session, pytest.raises(runs.NotAllowed, match="not reopened"):
-        signing.reopen(
+        signatures.reopen(
             session,
             runs.find(session, code),
             lab.person("MR"),
             lab.clock.now(),
-            signing.tape_end(session, runs.find(session, code)),
+            signatures.tape_end(session, runs.find(session, code)),
             "x",
         )
     with lab.database.reading() as session:

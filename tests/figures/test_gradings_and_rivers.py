@@ -11,9 +11,9 @@ from vadum.bench.river import river
 from vadum.figures.grading import classes
 from vadum.figures.soil_card import GRADING, PLASTICITY
 from vadum.figures.theme import stacked_bar, svg
-from vadum.soil.grading import BOUNDARIES
-from vadum.soil.outcome import Due, Outcome
-from vadum.soil.story.card import card
+from vadum.soil.contract.outcome import Due, Outcome
+from vadum.soil.shared.grading import BOUNDARIES
+from vadum.soil.soil_card.card import card
 
 
 @pytest.mark.parametrize("system", BOUNDARIES)

@@ -13,7 +13,7 @@ from vadum.bench.river import LEFT, WIDTH, ZOOMS, Flow, river
 from vadum.figures.register import figure
 from vadum.figures.theme import svg
 from vadum.paper.sheet import as_csv, as_json, chart_svg, pdf, sheet_of
-from vadum.soil.outcome import Due
+from vadum.soil.contract.outcome import Due
 from vadum.soil.register import METHODS
 from vadum.tape import runs
 from vadum.tape.tables import Spot

@@ -23,10 +23,10 @@ from vadum.instruments.simulated import (
 )
 from vadum.instruments.station import Stations
 from vadum.instruments.transport import Link, available
-from vadum.soil.bearing.calling import Sample
-from vadum.soil.bearing.taking import Taker
-from vadum.soil.errors import FieldError, UnknownName
+from vadum.soil.contract.errors import FieldError, UnknownName
 from vadum.soil.register import METHODS
+from vadum.soil.shared.bearing.calls import Sample
+from vadum.soil.shared.bearing.sampling import Taker
 
 BS = METHODS["cbr"].school("bs_light")
 

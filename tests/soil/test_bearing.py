@@ -9,7 +9,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from vadum.soil.bearing.curve import (
+from vadum.soil.contract.errors import ReductionError
+from vadum.soil.shared.bearing.curve import (
     STANDARD_CURVE,
     bearing_ratio_by_stress_percent,
     bearing_ratio_percent,
@@ -22,7 +23,6 @@ from vadum.soil.bearing.curve import (
     standard_force_kn,
     zero_correction,
 )
-from vadum.soil.errors import ReductionError
 
 CASES = Path(__file__).parents[1] / "examples/bearing"
 LABORATORY = {c["id"]: c for c in json.loads((CASES / "laboratory.json").read_text("utf-8"))["cases"]}

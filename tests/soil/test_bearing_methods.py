@@ -7,13 +7,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from vadum.soil.bearing.calling import call_advice, next_call, pace
-from vadum.soil.bearing.curve import STANDARD_CURVE, Curve, force_at_kn
-from vadum.soil.bearing.ends import all_found, governing
-from vadum.soil.bearing.ground import called_rows, ground_of
-from vadum.soil.bearing.ring import Ring, divisions_of, ring_force_kn, table_of
-from vadum.soil.errors import ReductionError
+from vadum.soil.contract.errors import ReductionError
 from vadum.soil.register import METHODS
+from vadum.soil.shared.bearing.calls import call_advice, next_call, pace
+from vadum.soil.shared.bearing.curve import STANDARD_CURVE, Curve, force_at_kn
+from vadum.soil.shared.bearing.ends import all_found, governing
+from vadum.soil.shared.bearing.ground import called_rows, ground_of
+from vadum.soil.shared.bearing.ring import Ring, divisions_of, ring_force_kn, table_of
 
 CBR, SPOT = METHODS["cbr"], METHODS["field_cbr"]
 BS = CBR.school("bs_light")

@@ -7,15 +7,15 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from vadum.soil.errors import ReductionError
+from vadum.soil.contract.errors import ReductionError
 from vadum.soil.methods.compaction import METHOD
 from vadum.soil.methods.compaction.advise import next_target_percent
 from vadum.soil.methods.compaction.peak import peak_of, round_the_top
 from vadum.soil.methods.compaction.points import Made
 from vadum.soil.methods.compaction.record import Point, Record
 from vadum.soil.methods.compaction.reduce import with_stones_mg_m3, with_stones_percent
-from vadum.soil.phases import zero_air_mg_m3
 from vadum.soil.register import METHODS
+from vadum.soil.shared.phases import zero_air_mg_m3
 
 NOW = datetime(2026, 5, 12, 10, tzinfo=UTC)
 STANDARD = METHOD.school("standard_944")

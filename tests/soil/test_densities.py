@@ -10,8 +10,8 @@ from hypothesis import strategies as st
 from vadum.soil.methods.pit_density import METHOD as PIT
 from vadum.soil.methods.ring_density import METHOD as RING
 from vadum.soil.methods.specific_gravity import METHOD as GRAVITY
-from vadum.soil.phases import dry_density_mg_m3, saturation_percent, void_ratio, zero_air_mg_m3
-from vadum.soil.physics import WATER_20_MG_M3, water_density_mg_m3
+from vadum.soil.shared.phases import dry_density_mg_m3, saturation_percent, void_ratio, zero_air_mg_m3
+from vadum.soil.shared.physics import WATER_20_MG_M3, water_density_mg_m3
 
 # Worked by hand: the pycnometer holds exactly 500 cm3; 54 g of solids of 2.70 displace 20 cm3 of water at 20 °C.
 PYCNOMETER = {"mass_pycnometer_g": 170.0, "full_at_c": 20.0, "temperature_c": 20.0, "mass_dry_soil_g": 54.0}

@@ -13,11 +13,11 @@ import pytest
 from pydantic import BaseModel
 
 import vadum
-from vadum.soil.method import Method, School
-from vadum.soil.outcome import Outcome
-from vadum.soil.readings import UNITLESS_ENDINGS, UNITS, Part, unit_of
+from vadum.soil.contract.fields import UNITLESS_ENDINGS, UNITS, RecordPart, unit_of
+from vadum.soil.contract.method import Method, School
+from vadum.soil.contract.outcome import Outcome
+from vadum.soil.contract.working import recomputed, with_numbers
 from vadum.soil.register import METHODS
-from vadum.soil.working import recomputed, with_numbers
 
 NOW = datetime(2026, 5, 12, 10, 21, tzinfo=UTC)
 ROOT = Path(vadum.__file__).parent
@@ -50,7 +50,7 @@ def fields_of(method: Method) -> dict[str, Any]:
     return flat
 
 
-def partial_records(record: Part) -> list[Part]:
+def partial_records(record: RecordPart) -> list[RecordPart]:
     """The record with each of its fields taken away in turn, and growing field by field."""
     data = record.model_dump(exclude_defaults=True)
     shorter = [{k: v for k, v in data.items() if k != gone} for gone in data]

@@ -6,7 +6,7 @@ from typing import Any
 import pytest
 from pydantic import BaseModel
 
-from vadum.soil.method import Method
+from vadum.soil.contract.method import Method
 from vadum.soil.register import METHODS
 
 MORNING = datetime(2026, 1, 5, 8, 0, tzinfo=UTC)

@@ -7,16 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from vadum.soil.errors import ReductionError
-from vadum.soil.grading import (
-    GradePoint,
-    finer_percent,
-    log_normal_percent,
-    ordered,
-    outside_words,
-    shares_percent,
-    size_mm,
-)
+from vadum.soil.contract.errors import ReductionError
 from vadum.soil.methods.hydrometer import METHOD as HYDROMETER
 from vadum.soil.methods.hydrometer import stokes
 from vadum.soil.methods.hydrometer.record import Blank, Reading, Record
@@ -28,9 +19,18 @@ from vadum.soil.methods.sieve import METHOD as SIEVE
 from vadum.soil.methods.sieve.checks import load_limit_g
 from vadum.soil.methods.sieve.record import Limit, Sieve
 from vadum.soil.methods.sieve.record import Record as Stack
-from vadum.soil.physics import water_density_mg_m3, water_viscosity_poise
-from vadum.soil.story.evidence import Evidence, Told
-from vadum.soil.story.merged import join_verdict, merged, step_at_join
+from vadum.soil.shared.grading import (
+    GradePoint,
+    finer_percent,
+    log_normal_percent,
+    ordered,
+    outside_words,
+    shares_percent,
+    size_mm,
+)
+from vadum.soil.shared.physics import water_density_mg_m3, water_viscosity_poise
+from vadum.soil.soil_card.evidence import Evidence, Told
+from vadum.soil.soil_card.merged import join_verdict, merged, step_at_join
 
 T0 = datetime(2026, 5, 12, 9, 0, tzinfo=UTC)
 TEACHING = SCHOOLS["teaching"]

@@ -8,11 +8,11 @@ import pytest
 
 from tests.soil.test_following_advice import flat, with_reading
 from vadum.soil import practice
-from vadum.soil.bearing.calling import pace_of
-from vadum.soil.bearing.curve import STANDARD_CURVE, Curve
-from vadum.soil.bearing.curve_checks import SEATING_RULE
-from vadum.soil.bearing.record import CalledRow
 from vadum.soil.register import METHODS
+from vadum.soil.shared.bearing.calls import pace_of
+from vadum.soil.shared.bearing.curve import STANDARD_CURVE, Curve
+from vadum.soil.shared.bearing.curve_checks import SEATING_RULE
+from vadum.soil.shared.bearing.record import CalledRow
 
 CBR, SPOT = METHODS["cbr"], METHODS["field_cbr"]
 BS = CBR.school("bs_light")

@@ -6,10 +6,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from vadum.soil import staggering
 from vadum.soil.methods.hydrometer.schools import SCHOOLS
 from vadum.soil.methods.hydrometer.timing import hands
-from vadum.soil.staggering import GRID_S, Block, clashes_at, next_start_s, overlap, stagger
+from vadum.soil.shared import start_times as staggering
+from vadum.soil.shared.start_times import GRID_S, Block, clashes_at, next_start_s, overlap, stagger
 
 
 @st.composite

@@ -2,11 +2,11 @@
 
 import pytest
 
-from vadum.soil.outcome import Outcome, Value, Verdict
+from vadum.soil.contract.outcome import Outcome, Value, Verdict
 from vadum.soil.register import METHODS
-from vadum.soil.story.card import card
-from vadum.soil.story.evidence import Evidence, Told
-from vadum.soil.story.readings import cross_readings, liquidity, relative_compaction
+from vadum.soil.soil_card.card import card
+from vadum.soil.soil_card.cross_readings import cross_readings, liquidity, relative_compaction
+from vadum.soil.soil_card.evidence import Evidence, Told
 
 LIMITS = {"liquid_limit": {"liquid_limit_percent": 46.0}}
 PLASTIC = {"plastic_limit": {"plastic_limit_percent": 22.0, "plasticity_index_percent": 24.0}}

@@ -4,10 +4,10 @@ from datetime import UTC, datetime
 
 import pytest
 
-from vadum.soil.bearing.calling import Sample, taken
-from vadum.soil.bearing.curve import STANDARD_CURVE, Curve
-from vadum.soil.bearing.taking import Taker
 from vadum.soil.register import METHODS
+from vadum.soil.shared.bearing.calls import Sample, taken
+from vadum.soil.shared.bearing.curve import STANDARD_CURVE, Curve
+from vadum.soil.shared.bearing.sampling import Taker
 
 CBR, SPOT = METHODS["cbr"], METHODS["field_cbr"]
 BS = CBR.school("bs_light")

@@ -6,14 +6,14 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from vadum.soil.errors import ReductionError
+from vadum.soil.contract.errors import ReductionError
+from vadum.soil.contract.fields import number
+from vadum.soil.contract.numerics import straight_line
+from vadum.soil.contract.outcome import Line
+from vadum.soil.contract.working import recomputed
 from vadum.soil.methods.plastic_limit import METHOD as PLASTIC
 from vadum.soil.methods.water_content import METHOD as WATER
-from vadum.soil.numerics import straight_line
-from vadum.soil.outcome import Line
-from vadum.soil.readings import number
-from vadum.soil.tins import water_content_percent
-from vadum.soil.working import recomputed
+from vadum.soil.shared.water_by_tin import water_content_percent
 
 NOW = datetime(2026, 5, 12, 10, 21, tzinfo=UTC)
 TIN = {"tin": "8", "mass_tin_g": 20.0, "mass_wet_g": 70.0, "in_oven_at": NOW - timedelta(hours=4)}

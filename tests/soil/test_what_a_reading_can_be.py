@@ -10,7 +10,7 @@ from pydantic import ValidationError
 from tests.poisons import all_poisons, every_school, sampled
 from tests.soil.test_following_advice import flat
 from vadum.figures.register import figure
-from vadum.soil.physical_range import RULE, checked, problem_of
+from vadum.soil.contract.physical_range import RULE, checked, problem_of
 from vadum.soil.register import METHODS
 
 NOON = datetime(2026, 5, 12, 10, tzinfo=UTC)

@@ -2,10 +2,10 @@
 
 import pytest
 
-from vadum.soil.errors import FieldError
+from vadum.soil.contract.errors import FieldError
 from vadum.soil.methods.sieve.record import Limit, Sieve
-from vadum.tape import importing, runs
-from vadum.tape.importing import Asked, TableError, bring_in, guessed, take_apart
+from vadum.tape import runs, table_import
+from vadum.tape.table_import import Asked, TableError, bring_in, guessed, take_apart
 
 
 def asked(text, rows="sieves", **more):
@@ -139,20 +139,20 @@ def test_a_match_is_remembered_for_the_next_table_with_these_heads(lab):
     columns = ("aperture_mm", "mass_retained_g")
     with lab.database.reading() as session:
         read = lab.read(first)
-        assert importing.remembered(session, read.method, "sieves", take_apart(odd)) is None
+        assert table_import.remembered(session, read.method, "sieves", take_apart(odd)) is None
     bring(lab, first, asked(odd, columns=columns))
     with lab.database.reading() as session:
         read = lab.read(second)
-        found = importing.preview(session, read, asked("A;B\n4,75;3\n"))
+        found = table_import.preview(session, read, asked("A;B\n4,75;3\n"))
         assert found.fields == columns
-        other = importing.preview(session, read, asked("A;C\n4,75;3\n"))
-        assert importing.remembered(session, read.method, "sieves", other.cells) is None
+        other = table_import.preview(session, read, asked("A;C\n4,75;3\n"))
+        assert table_import.remembered(session, read.method, "sieves", other.cells) is None
 
 
 def test_a_match_is_not_remembered_from_a_table_that_was_undone(lab, code):
     bring(lab, code, asked("A;B\n19;x\n", columns=("aperture_mm", "mass_retained_g")))
     with lab.database.reading() as session:
-        assert importing.remembered(session, lab.read(code).method, "sieves", take_apart("A;B\n1;2")) is None
+        assert table_import.remembered(session, lab.read(code).method, "sieves", take_apart("A;B\n1;2")) is None
 
 
 @pytest.mark.parametrize(
@@ -168,13 +168,13 @@ def test_a_match_is_not_remembered_from_a_table_that_was_undone(lab, code):
 )
 def test_a_table_that_cannot_be_read_says_why(lab, code, text, more, field):
     with lab.database.reading() as session, pytest.raises(TableError) as told:
-        importing.preview(session, lab.read(code), asked(text, **more))
+        table_import.preview(session, lab.read(code), asked(text, **more))
     assert told.value.field == field
 
 
 def test_a_list_that_the_method_does_not_have_is_refused(lab, code):
     with lab.database.reading() as session, pytest.raises(FieldError, match="sieves, envelope"):
-        importing.preview(session, lab.read(code), asked(GOOD, rows="weighings"))
+        table_import.preview(session, lab.read(code), asked(GOOD, rows="weighings"))
 
 
 def test_an_empty_row_is_named_and_a_column_without_a_head_is_not_used(lab, code):

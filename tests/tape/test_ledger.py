@@ -7,7 +7,7 @@ from datetime import timedelta
 import pytest
 
 from tests.tape.test_tape import finished_water_content, signed
-from vadum.tape import copies, ledger, listened, people, runs, signing
+from vadum.tape import copies, instrument_log, ledger, people, runs, signatures
 from vadum.tape.audit import audit, sealed
 from vadum.tape.database import Database, DatabaseError
 from vadum.tape.entries import GENESIS, Taped, hash_of
@@ -23,12 +23,12 @@ def stocked(lab):
     done = signed(lab)
     with lab.database.writing() as session:
         run = runs.find(session, done)
-        signing.check(session, run, lab.person("BL"), lab.clock.now(), signing.tape_end(session, run))
+        signatures.check(session, run, lab.person("BL"), lab.clock.now(), signatures.tape_end(session, run))
     code = lab.start("water_content")
     for path, value in (("tin", "31"), ("mass_wet_g", "61.2"), ("remarks", "wet at the wall")):
         lab.post(code, path, value)
     with lab.database.writing() as session:
-        listened.keep_trace(
+        instrument_log.keep_trace(
             session, runs.find(session, code).id, "F1", "seq,seconds,mass", ["1,0.1,20.1", "2,0.2,20.2"]
         )
         people.change_role(session, people.named(session, "ana"), "checker", "MR")
@@ -181,8 +181,8 @@ def test_a_signature_by_the_readers_own_checker_is_found(lab):
     code = finished_water_content(lab)
     with lab.database.writing() as session:
         run = runs.find(session, code)
-        signing.sign(session, run, lab.person("AT"), lab.clock.now(), signing.tape_end(session, run))
-        end = signing.tape_end(session, run)
+        signatures.sign(session, run, lab.person("AT"), lab.clock.now(), signatures.tape_end(session, run))
+        end = signatures.tape_end(session, run)
         runs.append(session, run, runs.NewEntry(path="@checked", value={"tape": end}), "AT", lab.clock.now())
         run.state = "checked"
     assert f"{code}: checked by AT without another's signature" in audit(lab.database)[1]
@@ -231,7 +231,7 @@ def test_an_undone_transaction_leaves_no_line(lab):
     def half_done():
         with lab.database.writing() as session:
             people.change_role(session, people.named(session, "bo"), "manager", "MR")
-            signing.reopen(session, runs.find(session, code), lab.person("BL"), lab.clock.now(), "", "")
+            signatures.reopen(session, runs.find(session, code), lab.person("BL"), lab.clock.now(), "", "")
 
     with pytest.raises(NotAllowed):
         half_done()

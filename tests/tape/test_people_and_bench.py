@@ -9,7 +9,7 @@ import pytest
 
 from vadum.bench.foreman import Foreman
 from vadum.bench.moments import Moment, clashes, in_order
-from vadum.soil.outcome import Due
+from vadum.soil.contract.outcome import Due
 from vadum.tape import people, runs
 from vadum.tape.entries import NewEntry, append
 from vadum.tape.runs import Shelf

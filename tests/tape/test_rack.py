@@ -6,7 +6,7 @@ import pytest
 
 from vadum.bench.foreman import Foreman
 from vadum.bench.rack import rack
-from vadum.soil.staggering import overlap
+from vadum.soil.shared.start_times import overlap
 from vadum.tape import kit, runs
 from vadum.tape.kit import NewItem
 from vadum.tape.runs import Shelf
@@ -131,7 +131,7 @@ def test_ready_cylinders_are_planned_so_that_no_two_need_the_same_hands(lab):
             moments += [(m.run_code, *m.busy(lab.clock.now())) for m in found if m.due.window_s is not None]
     base = lab.clock.now()
     blocks = [(c, int((a - base).total_seconds()), int((b - base).total_seconds())) for c, a, b in moments]
-    from vadum.soil.staggering import Block
+    from vadum.soil.shared.start_times import Block
 
     for i, (code, a, b) in enumerate(blocks):
         for other, c, d in blocks[i + 1 :]:
@@ -155,7 +155,7 @@ def test_a_run_begins_with_its_schools_sieves_on_its_tape(lab):
 
 
 def test_a_piece_of_kit_brings_what_it_measured_last(lab):
-    from vadum.soil.apparatus import CALIBRATIONS
+    from vadum.soil.shared.apparatus import CALIBRATIONS
 
     with lab.database.writing() as session:
         mould = kit.add_item(session, NewItem(kind="mould", code="M9"))
@@ -178,7 +178,7 @@ def test_a_piece_of_kit_brings_what_it_measured_last(lab):
 
 
 def test_a_blinded_sieve_is_told_on_the_run_that_uses_it(lab):
-    from vadum.soil.apparatus import CALIBRATIONS
+    from vadum.soil.shared.apparatus import CALIBRATIONS
 
     with lab.database.writing() as session:
         item = kit.add_item(session, NewItem(kind="sieve", code="S2", interval_days=365))

@@ -1,4 +1,4 @@
-"""The tape: append only, chained, idempotent, folded; signing, checking, audit, backup."""
+"""The tape: append only, chained, idempotent, folded; signatures, checking, audit, backup."""
 
 import sqlite3
 import threading
@@ -8,8 +8,8 @@ from datetime import timedelta
 import pytest
 from sqlalchemy.exc import DatabaseError as SqlError
 
-from vadum.soil.errors import FieldError
-from vadum.tape import audit, copies, runs, signing
+from vadum.soil.contract.errors import FieldError
+from vadum.tape import audit, copies, runs, signatures
 from vadum.tape.clock import FrozenClock
 from vadum.tape.database import Database, DatabaseError
 from vadum.tape.entries import NewEntry, RunClosed, StrikeError, TapeError, append, append_to, broken_link
@@ -27,7 +27,7 @@ def finished_water_content(lab) -> str:
 
 def end(session, code):
     """What somebody who looks now will have seen."""
-    return signing.tape_end(session, runs.find(session, code))
+    return signatures.tape_end(session, runs.find(session, code))
 
 
 def signed(lab) -> str:
@@ -238,15 +238,15 @@ def test_signing_closes_checking_needs_other_eyes_and_reopening_a_reason(lab):
     ana, bo = lab.person("AT"), lab.person("BL")
     now = lab.clock.now()
     with lab.database.writing() as session:
-        signing.sign(session, runs.find(session, code), bo, now, end(session, code))
+        signatures.sign(session, runs.find(session, code), bo, now, end(session, code))
     with pytest.raises(RunClosed):
         lab.post(code, "remarks", "late thought")
     with pytest.raises(NotAllowed, match="four eyes"), lab.database.writing() as session:
-        signing.check(session, runs.find(session, code), bo, now, end(session, code))
+        signatures.check(session, runs.find(session, code), bo, now, end(session, code))
     with pytest.raises(NotAllowed, match="checker"), lab.database.writing() as session:
-        signing.check(session, runs.find(session, code), ana, now, end(session, code))
+        signatures.check(session, runs.find(session, code), ana, now, end(session, code))
     with lab.database.writing() as session:
-        signing.check(
+        signatures.check(
             session,
             runs.find(session, code),
             lab.person("MR"),
@@ -254,11 +254,11 @@ def test_signing_closes_checking_needs_other_eyes_and_reopening_a_reason(lab):
             end(session, code),
         )
     with pytest.raises(NotAllowed), lab.database.writing() as session:
-        signing.reopen(session, runs.find(session, code), ana, now, end(session, code), "why not")
+        signatures.reopen(session, runs.find(session, code), ana, now, end(session, code), "why not")
     with pytest.raises(FieldError), lab.database.writing() as session:
-        signing.reopen(session, runs.find(session, code), bo, now, end(session, code), "  ")
+        signatures.reopen(session, runs.find(session, code), bo, now, end(session, code), "  ")
     with lab.database.writing() as session:
-        signing.reopen(
+        signatures.reopen(
             session,
             runs.find(session, code),
             bo,
@@ -276,7 +276,7 @@ def test_an_unfinished_run_is_signed_only_with_a_reason_and_reports_nothing_prov
         lab.post(code, path, value)
     lab.post(code, "weighings[].mass_dry_g", "139.38")
     with pytest.raises(FieldError, match="not finished"), lab.database.writing() as session:
-        signing.sign(
+        signatures.sign(
             session,
             runs.find(session, code),
             lab.person("AT"),
@@ -284,7 +284,7 @@ def test_an_unfinished_run_is_signed_only_with_a_reason_and_reports_nothing_prov
             end(session, code),
         )
     with lab.database.writing() as session:
-        event = signing.sign(
+        event = signatures.sign(
             session,
             runs.find(session, code),
             lab.person("AT"),
@@ -292,7 +292,7 @@ def test_an_unfinished_run_is_signed_only_with_a_reason_and_reports_nothing_prov
             end(session, code),
             "oven failed",
         )
-    assert set(signing.signed_values(event).values()) == {"not reported"}
+    assert set(signatures.signed_values(event).values()) == {"not reported"}
 
 
 def test_a_spent_specimen_is_refused_without_a_reason(lab):
@@ -304,7 +304,7 @@ def test_a_spent_specimen_is_refused_without_a_reason(lab):
 
 
 def test_a_lapsed_device_asks_for_a_reason(lab):
-    from vadum.soil.inspection import CupInspection
+    from vadum.soil.shared.device_check import CupInspection
     from vadum.tape import kit
     from vadum.tape.kit import NewItem
 
@@ -430,11 +430,13 @@ def test_a_closed_run_takes_nothing_but_its_reopening(lab, state):
     if state == "checked":
         with lab.database.writing() as session:
             run = runs.find(session, code)
-            signing.check(session, run, lab.person("BL"), lab.clock.now(), signing.tape_end(session, run))
+            signatures.check(session, run, lab.person("BL"), lab.clock.now(), signatures.tape_end(session, run))
     for path in ("@instrument", "@step", "@signed", "@clock", "@started", "@passed", "remarks"):
         with pytest.raises(RunClosed), lab.database.writing() as session:
             append(session, runs.find(session, code), NewEntry(path=path, value={"x": "y"}), "AT", lab.clock.now())
     with lab.database.writing() as session:
         run = runs.find(session, code)
-        signing.reopen(session, run, lab.person("BL"), lab.clock.now(), signing.tape_end(session, run), "a wrong tin")
+        signatures.reopen(
+            session, run, lab.person("BL"), lab.clock.now(), signatures.tape_end(session, run), "a wrong tin"
+        )
     lab.post(code, "remarks", "open again")

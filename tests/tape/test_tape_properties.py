@@ -9,10 +9,10 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from vadum.soil.errors import FieldError
+from vadum.soil.contract.errors import FieldError
+from vadum.soil.contract.fields import count, moment, number
 from vadum.soil.methods.liquid_limit import METHOD as LIQUID
 from vadum.soil.methods.water_content.record import Record
-from vadum.soil.readings import count, moment, number
 from vadum.tape.entries import GENESIS, Taped, broken_link, hash_of, parse, resolved
 from vadum.tape.fold import collision_verdicts, fold
 

@@ -7,8 +7,8 @@ from sqlalchemy import select, text
 
 from vadum.instruments.simulated import Simulator, setting
 from vadum.instruments.transport import Heard
-from vadum.soil.errors import FieldError
-from vadum.tape import kit, listened, runs, signing
+from vadum.soil.contract.errors import FieldError
+from vadum.tape import instrument_log, kit, runs, signatures
 from vadum.tape.kit import NewItem
 from vadum.tape.tables import Trace
 from vadum.web import listening
@@ -70,7 +70,7 @@ def attached(its, lab, code):
     with its.database.writing() as session:
         run = runs.find(session, code)
         ear = listening.attach(its, session, run, "F1", "AT")
-        listened.note_instrument(session, run, "F1", "listening", "AT", lab.clock.now())
+        instrument_log.note_instrument(session, run, "F1", "listening", "AT", lab.clock.now())
     ear.open()
     assert until(lambda: ear.station.state == "connected")
     return ear
@@ -157,10 +157,10 @@ def test_a_zero_stands_on_the_tape_and_outlives_the_ear(lab, shop, simulator):
     simulator.body.command("stop")
     listening.leave(shop, code)
     many = len(rows(lab, code))
-    zero = listened.zero_mm(lab.read(code), "F1", "readings")
+    zero = instrument_log.zero_mm(lab.read(code), "F1", "readings")
     assert zero == pytest.approx(3.2, abs=0.01)
-    assert listened.zero_mm(lab.read(code), "F2", "readings") is None
-    assert listened.zero_mm(lab.read(code), "F1", "top") is None
+    assert instrument_log.zero_mm(lab.read(code), "F2", "readings") is None
+    assert instrument_log.zero_mm(lab.read(code), "F1", "top") is None
     again = attached(shop, lab, code)  # as after a restart of the program
     assert again.offset_mm == zero
     again.begin(True)
@@ -190,7 +190,7 @@ def kept(its, lab, code):
     assert until(lambda: its.ears[code].kept > 0)
     with lab.database.reading() as session:
         run = runs.find(session, code)
-        return [line for t in listened.traces(session, run.id) for line in t.data.splitlines()]
+        return [line for t in instrument_log.traces(session, run.id) for line in t.data.splitlines()]
 
 
 def test_traces_are_append_only(lab, shop, simulator):
@@ -219,8 +219,8 @@ def test_a_run_listens_again_after_a_restart_until_it_is_left(lab, shop, simulat
     assert listening.leave(other, code) is None
     other.stations.close()
     with lab.database.writing() as session:
-        listened.note_instrument(session, runs.find(session, code), "F1", "left", "AT", lab.clock.now())
-    assert listened.listens_to(lab.read(code)) is None
+        instrument_log.note_instrument(session, runs.find(session, code), "F1", "left", "AT", lab.clock.now())
+    assert instrument_log.listens_to(lab.read(code)) is None
     other.database.close()
 
 
@@ -272,7 +272,7 @@ def test_a_disk_that_refuses_for_a_while_loses_neither_a_reading_nor_a_sample(la
     listening.leave(shop, code)
     with lab.database.reading() as session:
         run = runs.find(session, code)
-        numbers = [int(x.split(",")[0]) for t in listened.traces(session, run.id) for x in t.data.splitlines()]
+        numbers = [int(x.split(",")[0]) for t in instrument_log.traces(session, run.id) for x in t.data.splitlines()]
     assert numbers == list(range(numbers[0], numbers[0] + len(numbers)))
     assert len(numbers) >= heard
 
@@ -286,12 +286,12 @@ def test_readings_of_a_simulated_instrument_are_marked_and_never_signed(lab):
     for i in range(1, 13):
         lab.post(code, f"readings[{i}].ring_div", f"{20 + 9 * i}")
     with lab.database.writing() as session, pytest.raises(runs.NotAllowed, match="simulated instrument"):
-        signing.sign(
+        signatures.sign(
             session,
             runs.find(session, code),
             lab.person("AT"),
             lab.clock.now(),
-            signing.tape_end(session, runs.find(session, code)),
+            signatures.tape_end(session, runs.find(session, code)),
             "early",
         )
     read = lab.read(code)

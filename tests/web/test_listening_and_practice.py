@@ -9,7 +9,7 @@ import pytest
 
 from tests.serving import served
 from vadum.instruments.simulated import Simulator, setting
-from vadum.tape import kit, practising, runs
+from vadum.tape import kit, practice_runs, runs
 from vadum.tape.kit import NewItem
 
 READY = [
@@ -241,7 +241,7 @@ def answer_of(app, code, paths):
     with app.database.reading() as session:
         run = runs.find(session, code)
         read = runs.compute(run, runs.read_tape(session, run.id))
-    shown = read.method.virtual(practising.practice_seed(read), read.school, None).record
+    shown = read.method.virtual(practice_runs.practice_seed(read), read.school, None).record
     for path in paths:
         value = reading_at(shown, path)
         if path not in read.folded.came_from and value is not None:

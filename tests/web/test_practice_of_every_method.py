@@ -11,7 +11,7 @@ import pytest
 from tests.serving import served
 from vadum.soil import practice
 from vadum.soil.register import METHODS
-from vadum.tape import practising, runs
+from vadum.tape import practice_runs, runs
 
 MOST = 160
 # Judged by the technician; what a careful one would enter.
@@ -70,7 +70,7 @@ def test_a_practice_goes_from_its_first_field_to_its_soil(app, client, method):
     with app.database.reading() as session:
         run = runs.find(session, code)
         read = runs.compute(run, runs.read_tape(session, run.id))
-    assert practising.practice_seed(read) == 3
+    assert practice_runs.practice_seed(read) == 3
     values = flat(method.virtual(3, read.school, None).record)
     done = set()
     for _ in range(MOST):

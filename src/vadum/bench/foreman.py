@@ -11,7 +11,7 @@ from sqlmodel import Session, col
 
 from vadum.bench.moments import Moment, clashes, in_order
 from vadum.bench.river import ZOOMS, Flow, River, river
-from vadum.soil.outcome import Due
+from vadum.soil.contract.outcome import Due
 from vadum.soil.register import METHODS
 from vadum.tape.entries import Taped
 from vadum.tape.fence import BrokenRun

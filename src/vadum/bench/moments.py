@@ -4,7 +4,7 @@ from collections.abc import Iterable
 from datetime import datetime, timedelta
 from typing import Literal, NamedTuple
 
-from vadum.soil.outcome import Due
+from vadum.soil.contract.outcome import Due
 
 SOON = timedelta(minutes=5)
 

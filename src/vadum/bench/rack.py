@@ -7,12 +7,12 @@ from functools import lru_cache
 from typing import Any, Literal, NamedTuple
 
 from vadum.bench.moments import Moment
+from vadum.soil.contract.outcome import Advice
+from vadum.soil.contract.times import minutes_between
 from vadum.soil.methods.hydrometer.advise import ready_to_start
 from vadum.soil.methods.hydrometer.suspension import reads_sg, stem_field, stem_reading
 from vadum.soil.methods.hydrometer.timing import Slot, hands, timetable, words
-from vadum.soil.outcome import Advice
-from vadum.soil.staggering import GRID_S, Block, Plan, clashes_at, next_start_s, stagger
-from vadum.soil.times import minutes_between
+from vadum.soil.shared.start_times import GRID_S, Block, Plan, clashes_at, next_start_s, stagger
 from vadum.tape.fence import apart, fenced
 from vadum.tape.ground import Place
 from vadum.tape.runs import Read

@@ -8,7 +8,7 @@ from typing import Annotated, Any
 import typer
 
 from vadum.commands.common import DatabaseOption, opened
-from vadum.soil.errors import FieldError
+from vadum.soil.contract.errors import FieldError
 
 BY = "command"
 accounts = typer.Typer(no_args_is_help=True, help="Pass-phrases, roles, sessions: of one account each.")

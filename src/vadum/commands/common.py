@@ -6,7 +6,7 @@ from typing import Annotated, Any
 
 import typer
 
-from vadum.soil.errors import FieldError
+from vadum.soil.contract.errors import FieldError
 
 DatabaseOption = Annotated[str | None, typer.Option("--db", help="a SQLite file; else VADUM_DATABASE_URL or ~/.vadum")]
 

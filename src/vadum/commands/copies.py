@@ -7,7 +7,7 @@ from typing import Annotated
 import typer
 
 from vadum.commands.common import DatabaseOption, opened, url_of
-from vadum.soil.errors import FieldError, VadumError
+from vadum.soil.contract.errors import FieldError, VadumError
 
 
 def add_to(app: typer.Typer) -> None:

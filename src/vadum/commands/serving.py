@@ -10,7 +10,7 @@ from typing import Any
 
 import typer
 
-from vadum.soil.errors import VadumError
+from vadum.soil.contract.errors import VadumError
 
 WORKERS_ENV = "VADUM_SERVE"
 _BEGUN = time.monotonic()

@@ -5,11 +5,11 @@ from datetime import datetime, timedelta
 from typing import Any
 
 from vadum.demo.builder import Builder
-from vadum.soil.apparatus import CALIBRATIONS
-from vadum.soil.bearing.ground import Ground, ground_of
-from vadum.soil.bearing.ring import Ring, divisions_of, table_of
-from vadum.soil.bearing.school import QUARTERS
-from vadum.tape import kit, signing
+from vadum.soil.shared.apparatus import CALIBRATIONS
+from vadum.soil.shared.bearing.ground import Ground, ground_of
+from vadum.soil.shared.bearing.ring import Ring, divisions_of, table_of
+from vadum.soil.shared.bearing.school import QUARTERS
+from vadum.tape import kit, signatures
 from vadum.tape.kit import NewItem
 from vadum.tape.tables import Run
 
@@ -154,7 +154,7 @@ def _moulds(b: Builder) -> None:
         b.read(run, out + timedelta(minutes=56 + i), [(f"tins[{i}].tin", tin), (f"tins[{i}].mass_wet_g", wet)])
     for i, (_, _, dry) in enumerate(tins, 1):
         b.read(run, out + timedelta(hours=19, minutes=i), [(f"tins[{i}].mass_dry_g", dry)])
-    signing.sign(b.session, run, b.people["IM"], out + timedelta(hours=20), signing.tape_end(b.session, run))
+    signatures.sign(b.session, run, b.people["IM"], out + timedelta(hours=20), signatures.tape_end(b.session, run))
 
     # In the water: the third day's swell falls due this afternoon.
     began = b.ago(days=2, hours=21, minutes=30)

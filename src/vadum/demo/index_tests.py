@@ -6,14 +6,14 @@ from datetime import datetime, timedelta
 from typing import Any
 
 from vadum.demo.builder import Builder
-from vadum.soil.apparatus import CALIBRATIONS
-from vadum.soil.grading import log_normal_percent
 from vadum.soil.methods.hydrometer.record import Record as Suspension
 from vadum.soil.methods.hydrometer.schools import SCHOOLS as HYDROMETER
 from vadum.soil.methods.hydrometer.virtual import correction_g_l, reading_at
 from vadum.soil.methods.sieve.schools import SCHOOLS as SIEVE
-from vadum.soil.phases import cylinder_cm3
-from vadum.tape import kit, signing
+from vadum.soil.shared.apparatus import CALIBRATIONS
+from vadum.soil.shared.grading import log_normal_percent
+from vadum.soil.shared.phases import cylinder_cm3
+from vadum.tape import kit, signatures
 from vadum.tape.kit import NewItem
 from vadum.tape.tables import Run
 
@@ -185,7 +185,7 @@ def _run_cylinder(b: Builder, run: Run, school: str, soil: Soil, start: datetime
 def _cylinders(b: Builder) -> None:
     run = _cylinder(b, "TP2 B4", "d422", "A", "H1", b.ago(days=3))
     _run_cylinder(b, run, "d422", LAKE_CLAY, b.ago(days=2, hours=6), b.now, 51.3)
-    signing.sign(b.session, run, b.people["IM"], b.ago(hours=3), signing.tape_end(b.session, run))
+    signatures.sign(b.session, run, b.people["IM"], b.ago(hours=3), signatures.tape_end(b.session, run))
     # Two that run now: B falls due in two minutes, C a little later; D is mixed and waits; E still soaks.
     run = _cylinder(b, "F3 B1", "teaching", "B", "H2", b.ago(hours=18))
     _run_cylinder(b, run, "teaching", FILL, b.ago(minutes=6), b.now, 51.3)

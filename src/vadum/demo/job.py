@@ -9,8 +9,8 @@ from vadum.demo.bearing import bearing
 from vadum.demo.builder import Builder
 from vadum.demo.index_tests import index_tests
 from vadum.demo.people import PASSPHRASE, PEOPLE, stored_passphrase
-from vadum.soil.inspection import CupInspection
-from vadum.tape import ground, kit, people, runs, signing
+from vadum.soil.shared.device_check import CupInspection
+from vadum.tape import ground, kit, people, runs, signatures
 from vadum.tape.database import Database
 from vadum.tape.entries import NewEntry, read_tape
 from vadum.tape.ground import NewJob, NewSample, NewSpot, Place
@@ -172,14 +172,16 @@ def _liquid_limits(b: Builder) -> None:
     _limit(b, run, b.ago(days=4, hours=2), 52.0, four, 118.0)
     _oven(b, run, b.ago(days=4))
     _dried(b, run, 52.0, four, b.ago(days=3))
-    signing.sign(session, run, b.people["IM"], b.ago(days=3) + timedelta(minutes=5), signing.tape_end(session, run))
-    signing.check(session, run, b.people["TO"], b.ago(days=2), signing.tape_end(session, run))
+    signatures.sign(
+        session, run, b.people["IM"], b.ago(days=3) + timedelta(minutes=5), signatures.tape_end(session, run)
+    )
+    signatures.check(session, run, b.people["TO"], b.ago(days=2), signatures.tape_end(session, run))
 
     run = b.start("TP2 B4", "liquid_limit", "four_bands", b.ago(days=1, hours=3))
     _limit(b, run, b.ago(days=1, hours=3), 46.4, four, 112.0)
     _oven(b, run, b.ago(days=1, hours=1))
     _dried(b, run, 46.4, four, b.ago(hours=2))
-    signing.sign(session, run, b.people["IM"], b.ago(hours=1), signing.tape_end(session, run))
+    signatures.sign(session, run, b.people["IM"], b.ago(hours=1), signatures.tape_end(session, run))
 
     # In mid-morning: three bands in, the last closure too wet for the band that is open.
     run = b.start("F3 B1", "liquid_limit", "four_bands", b.ago(minutes=88))
@@ -246,8 +248,8 @@ def _water_contents(b: Builder) -> None:
 
     run, dry = tin("BH1 T2", "oven_110", "5", 41.2, 64.0, 90)
     b.read(run, b.ago(hours=66), [("weighings[0].mass_dry_g", dry)])
-    signing.sign(b.session, run, b.people["IM"], b.ago(hours=65), signing.tape_end(b.session, run))
-    signing.check(b.session, run, b.people["TO"], b.ago(hours=60), signing.tape_end(b.session, run))
+    signatures.sign(b.session, run, b.people["IM"], b.ago(hours=65), signatures.tape_end(b.session, run))
+    signatures.check(b.session, run, b.people["TO"], b.ago(hours=60), signatures.tape_end(b.session, run))
     run, dry = tin("TP2 B4", "oven_110", "6", 38.1, 70.0, 40)
     b.read(run, b.ago(hours=22), [("weighings[0].mass_dry_g", dry)])
     tin("TP4 B2", "oven_110", "38", 44.0, 66.0, 19.5)

@@ -3,7 +3,7 @@
 from typing import Any
 
 from vadum.figures.theme import CLAY, CLAY2, INK, INK2, PAPER, WATER, WATER3, named
-from vadum.soil.grading import BOUNDARIES, System
+from vadum.soil.shared.grading import BOUNDARIES, System
 
 TICKS = [0.001, 0.002, 0.005, 0.01, 0.02, 0.063, 0.1, 0.2, 0.63, 1, 2, 6.3, 20, 63]
 NAMES = {"cobbles": "", "coarse sand": "", "medium sand": "sand", "fine sand": ""}

@@ -5,7 +5,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from vadum.soil.outcome import Outcome
+from vadum.soil.contract.outcome import Outcome
 
 INK, INK2, LINE = "#1d2a2c", "#55646a", "#e3ddcd"
 WATER, WATER2, WATER3 = "#1b6670", "#a9cdd0", "#e2efee"

@@ -4,7 +4,7 @@ import re
 from collections.abc import Iterable
 from urllib.parse import urlsplit
 
-from vadum.soil.errors import FieldError
+from vadum.soil.contract.errors import FieldError
 
 
 def serial_ports() -> set[str]:

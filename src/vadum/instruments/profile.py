@@ -10,7 +10,7 @@ from typing import Literal, NamedTuple
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator
 
-from vadum.soil.errors import FieldError, UnknownName, VadumError
+from vadum.soil.contract.errors import FieldError, UnknownName, VadumError
 
 SHIPPED = Path(__file__).parent / "profiles"
 RESERVED = ("seq", "seconds")

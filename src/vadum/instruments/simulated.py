@@ -11,10 +11,10 @@ from typing import Any, Literal, NamedTuple
 from urllib.parse import parse_qsl, urlsplit
 
 from vadum.instruments.profile import framed
-from vadum.soil.bearing.curve import standard_force_kn
-from vadum.soil.bearing.ground import ground_of
-from vadum.soil.bearing.ring import Ring, divisions_of
-from vadum.soil.errors import FieldError
+from vadum.soil.contract.errors import FieldError
+from vadum.soil.shared.bearing.curve import standard_force_kn
+from vadum.soil.shared.bearing.ground import ground_of
+from vadum.soil.shared.bearing.ring import Ring, divisions_of
 
 Kind = Literal["frame", "balance", "level"]
 TROUBLES = {

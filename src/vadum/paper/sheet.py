@@ -11,19 +11,19 @@ from vadum.figures.fonts import FONTS
 from vadum.figures.register import figure
 from vadum.figures.theme import svg
 from vadum.paper.spreadsheet import spreadsheet_cell
-from vadum.soil.bearing.ends import force_of, penetration_of
-from vadum.soil.bearing.record import BearingRecord
-from vadum.soil.bearing.school import BearingSchool
-from vadum.soil.outcome import Frozen, Line, Missing, Value, Verdict
-from vadum.soil.plain_json import as_json as json_text
-from vadum.soil.readings import Part, unit_of
-from vadum.soil.working import greek, pretty, with_numbers
+from vadum.soil.contract.fields import RecordPart, unit_of
+from vadum.soil.contract.outcome import Frozen, Line, Missing, Value, Verdict
+from vadum.soil.contract.plain_json import as_json as json_text
+from vadum.soil.contract.working import greek, pretty, with_numbers
+from vadum.soil.shared.bearing.ends import force_of, penetration_of
+from vadum.soil.shared.bearing.record import BearingRecord
+from vadum.soil.shared.bearing.school import BearingSchool
 from vadum.tape.ground import Place
 from vadum.tape.ledger import Head
-from vadum.tape.practising import told
+from vadum.tape.practice_runs import told
 from vadum.tape.runs import PRACTICE_STATES, Read
 from vadum.tape.shown import said
-from vadum.tape.signing import holds_simulated
+from vadum.tape.signatures import holds_simulated
 from vadum.tape.tables import Person
 
 ALWAYS = (
@@ -90,7 +90,7 @@ class Sheet(Frozen):
     chart_title: str
 
 
-def _typed(record: type[Part], path: str, value: Any, zone: tzinfo | None) -> str:
+def _typed(record: type[RecordPart], path: str, value: Any, zone: tzinfo | None) -> str:
     return said(record, path, value, lambda at: _moment(at, zone), lambda day: f"{day:%d %b %Y}")
 
 
@@ -179,7 +179,7 @@ def _called_tables(read: Read, zone: tzinfo | None) -> list[ReadingTable]:
 
 
 def _worked(line: Line) -> Worked:
-    from vadum.soil.numerics import plain
+    from vadum.soil.contract.numerics import plain
 
     return Worked(
         symbol=greek(line.symbol),

@@ -3,19 +3,19 @@
 from datetime import datetime
 from typing import Any, NamedTuple
 
-from vadum.soil.bearing.calling import rate_mm_min, timed
-from vadum.soil.bearing.curve import seating_n
-from vadum.soil.bearing.curve_checks import SEATING_RULE
-from vadum.soil.bearing.ends import found_of, penetration_of
-from vadum.soil.bearing.ground import Ground
-from vadum.soil.bearing.record import BearingRecord, End
-from vadum.soil.bearing.ring import ring_force_kn
-from vadum.soil.bearing.school import BearingSchool
-from vadum.soil.errors import ReductionError
-from vadum.soil.method import Method, School, Trial
-from vadum.soil.numerics import plain
-from vadum.soil.outcome import Cell, Outcome, Table
-from vadum.soil.readings import Part, field_of, known, unit_of
+from vadum.soil.contract.errors import ReductionError
+from vadum.soil.contract.fields import RecordPart, field_of, known, unit_of
+from vadum.soil.contract.method import Method, School, Trial
+from vadum.soil.contract.numerics import plain
+from vadum.soil.contract.outcome import Cell, Outcome, Table
+from vadum.soil.shared.bearing.calls import rate_mm_min, timed
+from vadum.soil.shared.bearing.curve import seating_n
+from vadum.soil.shared.bearing.curve_checks import SEATING_RULE
+from vadum.soil.shared.bearing.ends import found_of, penetration_of
+from vadum.soil.shared.bearing.ground import Ground
+from vadum.soil.shared.bearing.record import BearingRecord, End
+from vadum.soil.shared.bearing.ring import ring_force_kn
+from vadum.soil.shared.bearing.school import BearingSchool
 
 # What the technician judges, and no soil answers: it stays for the person to decide.
 DECIDED = ("expected_percent", "seating_n", "zero_mm", "zero_because", "stopped", "excluded_because", "remarks")
@@ -59,7 +59,7 @@ class Mistake(NamedTuple):
     better: str
 
 
-def reading_at(record: Part, path: str) -> Any:
+def reading_at(record: RecordPart, path: str) -> Any:
     """The reading at a path of a record; None where there is none."""
     name, bracket, rest = path.partition("[")
     value = getattr(record, name, None)
@@ -79,13 +79,15 @@ def decided(path: str, method: Method | None = None) -> bool:
     return field.endswith(DECIDED) or (method is not None and field in method.decides)
 
 
-def shown_at(method: Method, school: School, seed: int, record: Part, path: str, trial: Trial) -> Any:
+def shown_at(method: Method, school: School, seed: int, record: RecordPart, path: str, trial: Trial) -> Any:
     """What the apparatus shows at a path: by what the person chose where that counts, else as `virtual` has it."""
     own = method.answers(seed, school, record, path)
     return reading_at(trial.record, path) if own is None else own
 
 
-def answers(method: Method, school: School, seed: int, record: Part, wants: tuple[str, ...]) -> tuple[Answer, ...]:
+def answers(
+    method: Method, school: School, seed: int, record: RecordPart, wants: tuple[str, ...]
+) -> tuple[Answer, ...]:
     """What the virtual soil of that seed answers for the fields that are wanted now.
 
     Called readings have no answer here: they are read off the dials while the plunger goes in.
@@ -140,7 +142,7 @@ def compared(method: Method, school: School, seed: int, outcome: Outcome) -> tup
     return tuple(rows)
 
 
-def truth_series(method: Method, school: School, seed: int, record: Part) -> dict[str, Table]:
+def truth_series(method: Method, school: School, seed: int, record: RecordPart) -> dict[str, Table]:
     """The hidden ground's own curve beside the readings of each push; nothing for a method without a plunger."""
     if not (isinstance(record, BearingRecord) and isinstance(school, BearingSchool)):
         return {}
@@ -157,7 +159,7 @@ def truth_series(method: Method, school: School, seed: int, record: Part) -> dic
     return {"truth": tuple(rows)}
 
 
-def mistakes(method: Method, school: School, seed: int, record: Part, outcome: Outcome) -> tuple[Mistake, ...]:
+def mistakes(method: Method, school: School, seed: int, record: RecordPart, outcome: Outcome) -> tuple[Mistake, ...]:
     """The mistakes that show: rules that did not hold, readings that differ from what was shown, and the plunger's."""
     told = [v for v in outcome.verdicts if v.rule != SEATING_RULE]  # the truth judges the seating better, below
     found = [Mistake(v.rule, v.found, v.remedy) for v in told if v.level in ("stop", "redo")]
@@ -171,7 +173,7 @@ def mistakes(method: Method, school: School, seed: int, record: Part, outcome: O
     return tuple(found)
 
 
-def _misread(method: Method, school: School, seed: int, record: Part) -> list[Mistake]:
+def _misread(method: Method, school: School, seed: int, record: RecordPart) -> list[Mistake]:
     """Numbers that were written otherwise than they were shown."""
     trial = method.virtual(seed, school, None)
     found = []
@@ -195,7 +197,7 @@ def _misread(method: Method, school: School, seed: int, record: Part) -> list[Mi
     return found
 
 
-def _numbers(record: Part) -> list[tuple[str, float]]:
+def _numbers(record: RecordPart) -> list[tuple[str, float]]:
     found: list[tuple[str, float]] = []
     for name, value in record:
         if isinstance(value, tuple):

@@ -1,7 +1,7 @@
 """The register of all methods, in the order the places show them."""
 
-from vadum.soil.errors import UnknownName
-from vadum.soil.method import Method
+from vadum.soil.contract.errors import UnknownName
+from vadum.soil.contract.method import Method
 from vadum.soil.methods.cbr import METHOD as CBR
 from vadum.soil.methods.compaction import METHOD as COMPACTION
 from vadum.soil.methods.field_cbr import METHOD as FIELD_CBR

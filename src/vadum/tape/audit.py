@@ -12,7 +12,7 @@ from sqlalchemy import Connection, Table, inspect, select
 from sqlalchemy.exc import DBAPIError
 from sqlmodel import Session, col
 
-from vadum.soil.errors import VadumError
+from vadum.soil.contract.errors import VadumError
 from vadum.soil.register import METHODS
 from vadum.tape import ledger
 from vadum.tape.database import Database
@@ -20,7 +20,7 @@ from vadum.tape.dialect import storage_faults
 from vadum.tape.entries import Taped, broken_link, read_tape
 from vadum.tape.runs import compute
 from vadum.tape.seal import Seal
-from vadum.tape.signing import reported, signed_values
+from vadum.tape.signatures import reported, signed_values
 from vadum.tape.tables import Entry, LedgerLine, Run
 
 _L: Table = LedgerLine.__table__  # type: ignore[attr-defined]

@@ -3,7 +3,7 @@
 import unicodedata
 from collections.abc import Iterable
 
-from vadum.soil.errors import FieldError
+from vadum.soil.contract.errors import FieldError
 
 # In an address these end it, part it or climb out of it.
 FORBIDDEN = "/\\?#%"

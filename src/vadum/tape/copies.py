@@ -11,7 +11,7 @@ from sqlalchemy import Table, insert, select
 from sqlalchemy.exc import DBAPIError
 from sqlmodel import SQLModel
 
-from vadum.soil.errors import VadumError
+from vadum.soil.contract.errors import VadumError
 from vadum.tape import ledger
 from vadum.tape.audit import audit
 from vadum.tape.database import Database, DatabaseError, file_of, private_file, private_folder

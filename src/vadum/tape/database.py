@@ -10,7 +10,7 @@ from sqlalchemy import Connection, Engine, inspect
 from sqlalchemy.exc import OperationalError
 from sqlmodel import Session
 
-from vadum.soil.errors import VadumError
+from vadum.soil.contract.errors import VadumError
 from vadum.tape import ledger
 from vadum.tape.clock import Clock
 from vadum.tape.dialect import make_engine

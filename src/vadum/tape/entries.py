@@ -14,8 +14,8 @@ from sqlalchemy import Connection, bindparam, func, insert, select, update
 from sqlalchemy.orm.attributes import set_committed_value
 from sqlmodel import Session
 
-from vadum.soil.errors import FieldError, VadumError
-from vadum.soil.readings import MOST_COUNTED, NearMoment, Part
+from vadum.soil.contract.errors import FieldError, VadumError
+from vadum.soil.contract.fields import MOST_COUNTED, NearMoment, RecordPart
 from vadum.tape import ledger
 from vadum.tape.dialect import Prepared, loaded, stored
 from vadum.tape.tables import IN_HAND, Entry, Run
@@ -169,7 +169,7 @@ def _message(error: ValidationError) -> str:
     return text[0].lower() + text[1:]
 
 
-def parse(record: type[Part], path: str, value: Any) -> None:
+def parse(record: type[RecordPart], path: str, value: Any) -> None:
     """Refuse what is not a place of the record or cannot be read as its kind; raises FieldError with the field."""
     match = _PATH.fullmatch(path)
     if not match or match["name"] not in record.model_fields:

@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterable
 from threading import Lock
 from typing import Literal, TypeVar
 
-from vadum.soil.errors import VadumError
+from vadum.soil.contract.errors import VadumError
 from vadum.tape.entries import Taped
 from vadum.tape.tables import Run
 

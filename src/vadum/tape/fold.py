@@ -6,16 +6,16 @@ from typing import Any, NamedTuple
 
 from pydantic import ValidationError
 
-from vadum.soil.outcome import Verdict
-from vadum.soil.readings import Part
-from vadum.soil.times import span
+from vadum.soil.contract.fields import RecordPart
+from vadum.soil.contract.outcome import Verdict
+from vadum.soil.contract.times import span
 from vadum.tape.entries import EVENTS, Taped, TapeError
 
 
 class Folded(NamedTuple):
     """The record, which entry each place came from, what collided, and the run's events."""
 
-    record: Part
+    record: RecordPart
     came_from: dict[str, Taped]
     collisions: tuple[tuple[Taped, Taped], ...]
     events: tuple[Taped, ...]
@@ -52,10 +52,10 @@ def _nested(values: dict[str, Any], rows: dict[str, int]) -> dict[str, Any]:
     return data
 
 
-def _fill_moments(record: type[Part], data: dict[str, Any], came_from: dict[str, Taped]) -> None:
+def _fill_moments(record: type[RecordPart], data: dict[str, Any], came_from: dict[str, Taped]) -> None:
     """A field that is the moment of another takes its entry's time, unless it was typed."""
 
-    def fill(model: type[Part], part: dict[str, Any], prefix: str) -> None:
+    def fill(model: type[RecordPart], part: dict[str, Any], prefix: str) -> None:
         for name, field in model.model_fields.items():
             extra = field.json_schema_extra
             sources: Any = extra.get("moment_of") if isinstance(extra, dict) else None
@@ -74,7 +74,7 @@ def _fill_moments(record: type[Part], data: dict[str, Any], came_from: dict[str,
                 fill(row_model, row, f"{name}[{index}].")
 
 
-def fold(entries: list[Taped], record: type[Part]) -> Folded:
+def fold(entries: list[Taped], record: type[RecordPart]) -> Folded:
     """The record the entries make. Of two readings for one place the earlier stands, and the collision is told.
 
     Raises TapeError on an unknown kind of entry or a tape that no longer fits its record.

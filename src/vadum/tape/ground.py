@@ -7,8 +7,8 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 from sqlalchemy import func, or_, select
 from sqlmodel import Session, col
 
-from vadum.soil.errors import FieldError
-from vadum.soil.readings import NearMoment, PlainNumber
+from vadum.soil.contract.errors import FieldError
+from vadum.soil.contract.fields import NearMoment, PlainNumber
 from vadum.tape.codes import code, plain_text, refuse_alike
 from vadum.tape.dialect import lock_named
 from vadum.tape.tables import Job, Owed, Run, Sample, Spot

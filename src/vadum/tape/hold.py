@@ -4,7 +4,7 @@ import fcntl
 import os
 from pathlib import Path
 
-from vadum.soil.errors import VadumError
+from vadum.soil.contract.errors import VadumError
 
 
 class Held(VadumError):

@@ -9,11 +9,11 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 from sqlalchemy import select
 from sqlmodel import Session, col
 
-from vadum.soil.apparatus import CALIBRATIONS, passes
-from vadum.soil.errors import FieldError
-from vadum.soil.inspection import CupInspection, inspect_cup, lapses_on
-from vadum.soil.physical_range import problem_of
-from vadum.soil.readings import Part, PlainNumber
+from vadum.soil.contract.errors import FieldError
+from vadum.soil.contract.fields import PlainNumber, RecordPart
+from vadum.soil.contract.physical_range import problem_of
+from vadum.soil.shared.apparatus import CALIBRATIONS, passes
+from vadum.soil.shared.device_check import CupInspection, inspect_cup, lapses_on
 from vadum.tape.codes import code, plain_text, refuse_alike
 from vadum.tape.dialect import lock_named
 from vadum.tape.tables import KitEvent, KitItem
@@ -178,7 +178,7 @@ def add_inspection(session: Session, item: KitItem, seen: CupInspection, by: str
     return add_event(session, item, "inspection", data, by, at, passed)
 
 
-def add_calibration(session: Session, item: KitItem, seen: Part, by: str, at: datetime) -> KitEvent:
+def add_calibration(session: Session, item: KitItem, seen: RecordPart, by: str, at: datetime) -> KitEvent:
     """A piece measured again; what was seen is what it brings into a run from now on."""
     _possible(seen)
     return add_event(session, item, "calibration", seen.model_dump(), by, at, passes(item.kind, seen))

@@ -4,7 +4,7 @@ from typing import NamedTuple
 
 from sqlmodel import Session
 
-from vadum.soil.errors import FieldError, UnknownName
+from vadum.soil.contract.errors import FieldError, UnknownName
 from vadum.tape.tables import LaboratorySetting
 
 

@@ -10,7 +10,7 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 from sqlalchemy import delete, func, select
 from sqlmodel import Session, col
 
-from vadum.soil.errors import FieldError, VadumError
+from vadum.soil.contract.errors import FieldError, VadumError
 from vadum.tape import ledger
 from vadum.tape.codes import initials, looks_like, plain_text
 from vadum.tape.dialect import lock_named

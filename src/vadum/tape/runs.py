@@ -10,11 +10,11 @@ from typing import Any, NamedTuple
 from sqlalchemy import func, select
 from sqlmodel import Session, col
 
-from vadum.soil.errors import FieldError, VadumError
-from vadum.soil.method import Method, School
-from vadum.soil.numerics import plain
-from vadum.soil.outcome import Outcome, judged
-from vadum.soil.physical_range import checked
+from vadum.soil.contract.errors import FieldError, VadumError
+from vadum.soil.contract.method import Method, School
+from vadum.soil.contract.numerics import plain
+from vadum.soil.contract.outcome import Outcome, judged
+from vadum.soil.contract.physical_range import checked
 from vadum.soil.register import METHODS, method
 from vadum.tape import kit
 from vadum.tape.dialect import hold_row, lock_named

@@ -2,7 +2,7 @@
 
 from typing import NamedTuple
 
-from vadum.soil.errors import FieldError
+from vadum.soil.contract.errors import FieldError
 
 HEAD = "vadum seal 1"
 

@@ -4,11 +4,15 @@ from collections.abc import Callable
 from datetime import date, datetime
 from typing import Any
 
-from vadum.soil.readings import Part, field_of, kind_of, moment
+from vadum.soil.contract.fields import RecordPart, field_of, kind_of, moment
 
 
 def said(
-    record: type[Part], path: str, value: Any, moment_words: Callable[[datetime], str], day_words: Callable[[date], str]
+    record: type[RecordPart],
+    path: str,
+    value: Any,
+    moment_words: Callable[[datetime], str],
+    day_words: Callable[[date], str],
 ) -> str:
     """The value that stands at a path, in words; a row's fields one after the other. Never raises on a value.
 

@@ -18,18 +18,18 @@ from vadum.web.guard import Guard
 from vadum.web.plain import PlainJSON
 from vadum.web.routes import (
     api,
-    away,
     bench,
     dossiers,
-    entering,
     ground,
-    importing,
     instruments,
     kit,
+    offline,
     people,
     practice,
     rack,
     runs,
+    signin,
+    table_import,
 )
 from vadum.web.settings import Settings
 
@@ -84,10 +84,10 @@ def create_app(settings: Settings) -> FastAPI:
     add_handlers(app)
     app.mount(f"/static/{its.version}", CachedStatic(directory=HERE / "static"), name="static")
     for room in (
-        entering,
+        signin,
         bench,
         rack,
-        importing,
+        table_import,
         runs,
         instruments,
         practice,
@@ -96,7 +96,7 @@ def create_app(settings: Settings) -> FastAPI:
         dossiers,
         people,
         api,
-        away,
+        offline,
     ):
         app.include_router(room.router)
     app.add_middleware(GZipMiddleware, minimum_size=1000)

@@ -2,7 +2,7 @@
 
 from typing import Any, NamedTuple
 
-from vadum.soil.readings import field_of, unit_of
+from vadum.soil.contract.fields import field_of, unit_of
 from vadum.soil.register import METHODS
 from vadum.tape.entries import Taped
 from vadum.tape.fence import BrokenRun

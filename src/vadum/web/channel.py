@@ -11,7 +11,7 @@ import uuid
 from collections.abc import Callable
 from typing import Any
 
-from vadum.soil.errors import FieldError, VadumError
+from vadum.soil.contract.errors import FieldError, VadumError
 from vadum.tape.database import Database
 from vadum.tape.dialect import advisory_key
 

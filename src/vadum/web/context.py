@@ -19,9 +19,9 @@ from sqlmodel import Session
 
 from vadum.bench.foreman import Foreman
 from vadum.instruments.station import Stations
-from vadum.soil.errors import VadumError
-from vadum.soil.times import clock, span
-from vadum.soil.working import greek, pretty, with_numbers
+from vadum.soil.contract.errors import VadumError
+from vadum.soil.contract.times import clock, span
+from vadum.soil.contract.working import greek, pretty, with_numbers
 from vadum.tape import people
 from vadum.tape.database import Database
 from vadum.tape.runs import Shelf

@@ -11,19 +11,19 @@ from sqlmodel import Session
 
 from vadum.instruments.station import Station
 from vadum.instruments.transport import Heard, State
-from vadum.soil.bearing.calling import Sample, next_call
-from vadum.soil.bearing.record import BearingRecord, End
-from vadum.soil.bearing.school import BearingSchool
-from vadum.soil.bearing.taking import Event, Taker, stands_as_called
-from vadum.soil.errors import FieldError, VadumError
-from vadum.soil.numerics import plain
-from vadum.tape import listened, people, runs
+from vadum.soil.contract.errors import FieldError, VadumError
+from vadum.soil.contract.numerics import plain
+from vadum.soil.shared.bearing.calls import Sample, next_call
+from vadum.soil.shared.bearing.record import BearingRecord, End
+from vadum.soil.shared.bearing.sampling import Event, Taker, stands_as_called
+from vadum.soil.shared.bearing.school import BearingSchool
+from vadum.tape import instrument_log, people, runs
 from vadum.tape.entries import NewEntry, RunClosed
 from vadum.tape.runs import Read
 from vadum.tape.tables import Person, Run
 from vadum.web.context import Shop
-from vadum.web.views.calling import push_now
-from vadum.web.views.hearing import is_simulated, line_status, live_figures
+from vadum.web.views.call_panel import push_now
+from vadum.web.views.instrument_panel import is_simulated, line_status, live_figures
 
 LOG = logging.getLogger(__name__)
 FLUSH_S = 1.0
@@ -167,7 +167,7 @@ class Ear:
         self._lost = lost
         self._flush()
         with self.its.database.writing() as session:
-            listened.note_instrument(
+            instrument_log.note_instrument(
                 session, self._run(session), self.station.code, said, self.by, self.its.now(), self.station.why
             )
         self._tell()
@@ -202,7 +202,7 @@ class Ear:
         rows = self._trace
         with self.its.database.writing(self.by) as session:
             run = self._run(session, to_write=True)
-            listened.keep_trace(
+            instrument_log.keep_trace(
                 session, run.id or 0, self.station.code, "seq,seconds," + ",".join(self._channels()), rows
             )
         self._trace = []  # only now: a write that failed is tried again with what came since
@@ -280,7 +280,7 @@ class Ear:
         row = call.row if call else len(end.rows)
         last_mm = school.called_mm[row - 1] if row else 0.0
         if self._push is None or self._push.path != end.rows_path:
-            zero = listened.zero_mm(read, self.station.code, end.rows_path)
+            zero = instrument_log.zero_mm(read, self.station.code, end.rows_path)
             self._push = Push(end.rows_path, self._taker(school, row), zero, last_mm)
             self.offset_mm = zero or 0.0
             self.takes = False  # a new end is seated and started by a person
@@ -339,7 +339,7 @@ class Ear:
     def _zeroed(self, push: Push, at_mm: float) -> Push:
         """Penetrations count from here; it stands on the tape, so that a restart, or ten years, changes nothing."""
         with self.its.database.writing(self.by) as session:
-            listened.note_zero(
+            instrument_log.note_zero(
                 session, self._run(session, to_write=True), self.station.code, push.path, at_mm, self.by, self.its.now()
             )
         self.offset_mm = at_mm

@@ -10,19 +10,19 @@ from fastapi.responses import RedirectResponse, Response
 from sqlalchemy.exc import SQLAlchemyError
 from starlette.exceptions import HTTPException
 
-from vadum.soil.errors import FieldError, UnknownName, VadumError
+from vadum.soil.contract.errors import FieldError, UnknownName, VadumError
 from vadum.tape.entries import RunClosed, StrikeError
 from vadum.tape.fence import BrokenRun
-from vadum.tape.importing import TableError
 from vadum.tape.people import Busy, SignInError, TooManyTries
 from vadum.tape.runs import NotAllowed, SlipError
-from vadum.tape.signing import Changed
+from vadum.tape.signatures import Changed
+from vadum.tape.table_import import TableError
 from vadum.tape.trouble import trouble_of
 from vadum.web.broken import broken_values
 from vadum.web.channel import Unheard
 from vadum.web.context import Missing, NotSignedIn, page, visitor
 from vadum.web.plain import PlainJSON
-from vadum.web.routes.importing import NotBroughtIn
+from vadum.web.routes.table_import import NotBroughtIn
 
 LOG = logging.getLogger(__name__)
 STATUS: tuple[tuple[type[VadumError], int], ...] = (

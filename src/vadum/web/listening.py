@@ -9,8 +9,8 @@ from sqlmodel import Session
 
 from vadum.instruments.address import allowed_address
 from vadum.instruments.simulated import end_simulated
-from vadum.soil.errors import FieldError, VadumError
-from vadum.tape import kit, listened
+from vadum.soil.contract.errors import FieldError, VadumError
+from vadum.tape import instrument_log, kit
 from vadum.tape.fence import BrokenRun
 from vadum.tape.runs import NotAllowed, Read
 from vadum.tape.tables import Run
@@ -88,7 +88,7 @@ def resume(its: Shop, session: Session, read: Read) -> Ear | None:
     known: Ear | None = its.ears.get(read.run.code)
     if known or not read.run.in_hand:
         return known
-    told = listened.listens_to(read)
+    told = instrument_log.listens_to(read)
     if told is None:
         return None
     try:
@@ -100,7 +100,7 @@ def resume(its: Shop, session: Session, read: Read) -> Ear | None:
 def resume_all(its: Shop) -> None:
     """Hear again whatever the tapes say is listened to and nobody hears. Nothing is taken until a person says so."""
     with its.database.reading() as session:
-        for run in listened.listening_runs(session):
+        for run in instrument_log.listening_runs(session):
             if run.code in its.ears:
                 continue
             try:
@@ -200,7 +200,7 @@ def status(its: Shop, session: Session, read: Read) -> dict[str, Any]:
     here = _status_here(its, read.run.code)
     if here is not None:
         return here
-    if not its.channel.shared or listened.listens_to(read) is None:
+    if not its.channel.shared or instrument_log.listens_to(read) is None:
         return SILENT
     try:
         return its.channel.ask(read.run.code, "status")

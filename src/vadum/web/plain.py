@@ -4,7 +4,7 @@ from typing import Any
 
 from fastapi.responses import JSONResponse
 
-from vadum.soil.plain_json import as_json
+from vadum.soil.contract.plain_json import as_json
 
 
 class PlainJSON(JSONResponse):

@@ -1,7 +1,7 @@
 """AASHTO class with its group index, by elimination from the left. Source: AASHTO M 145."""
 
 from vadum.soil.classify.path import Classified, Decider, Figures, Sign, classified
-from vadum.soil.numerics import rounded
+from vadum.soil.contract.numerics import rounded
 
 SOURCE = "AASHTO M 145"
 NAMES = {

@@ -5,7 +5,7 @@ laboratory's setting here.
 """
 
 from vadum.soil.classify.path import Classified, Decider, Figure, FigureMissing, Figures, classified
-from vadum.soil.plasticity import a_line_percent
+from vadum.soil.shared.plasticity import a_line_percent
 
 SOURCE = "ISO 14688-1, ISO 14688-2; guide values"
 FINE_FROM_PERCENT = 40.0

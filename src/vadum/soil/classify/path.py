@@ -3,9 +3,9 @@
 from collections.abc import Callable, Mapping
 from typing import Literal, NamedTuple
 
-from vadum.soil.errors import VadumError
-from vadum.soil.numerics import plain
-from vadum.soil.outcome import Frozen, Verdict
+from vadum.soil.contract.errors import VadumError
+from vadum.soil.contract.numerics import plain
+from vadum.soil.contract.outcome import Frozen, Verdict
 
 Sign = Literal[">=", ">", "<=", "<"]
 _SIGNS: dict[str, Callable[[float, float], bool]] = {

@@ -3,7 +3,7 @@
 from typing import NamedTuple
 
 from vadum.soil.classify.path import Classified, Decider, Figure, Figures, classified
-from vadum.soil.plasticity import a_line_percent
+from vadum.soil.shared.plasticity import a_line_percent
 
 SOURCE = "ASTM D2487"
 COARSE = {"G": "gravel", "S": "sand"}

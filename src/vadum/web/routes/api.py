@@ -10,12 +10,12 @@ from sqlmodel import Session
 
 from vadum.instruments.address import allowed_address
 from vadum.instruments.profile import profile
-from vadum.soil.apparatus import CALIBRATIONS, InstrumentSetup
-from vadum.soil.errors import FieldError
-from vadum.soil.inspection import CupInspection
-from vadum.soil.readings import PlainNumber
+from vadum.soil.contract.errors import FieldError
+from vadum.soil.contract.fields import PlainNumber
 from vadum.soil.register import METHODS, method
-from vadum.tape import ground, kit, practising, runs
+from vadum.soil.shared.apparatus import CALIBRATIONS, InstrumentSetup
+from vadum.soil.shared.device_check import CupInspection
+from vadum.tape import ground, kit, practice_runs, runs
 from vadum.tape.entries import read_tape
 from vadum.tape.ground import NewJob, NewSample, NewSpot
 from vadum.tape.kit import NewItem
@@ -112,7 +112,7 @@ def get_run(its: TheShop, me: Me, session: Reading, code: str) -> Response:
 def get_tape(its: TheShop, me: Me, session: Reading, code: str) -> Response:
     """A run's whole tape."""
     run = the_run(session, code)
-    entries = practising.told(run, read_tape(session, run.id or 0))  # not folded: a tape is told whatever is on it
+    entries = practice_runs.told(run, read_tape(session, run.id or 0))  # not folded: a tape is told whatever is on it
     return PlainJSON([e.model_dump(mode="json", exclude={"run_id"}) for e in entries])
 
 

@@ -9,8 +9,8 @@ from fastapi.responses import Response
 from pydantic import BaseModel, ConfigDict, Field
 
 from vadum.paper.spreadsheet import spreadsheet_cell
-from vadum.soil.errors import FieldError
-from vadum.tape import kit, listened
+from vadum.soil.contract.errors import FieldError
+from vadum.tape import instrument_log, kit
 from vadum.tape.runs import NotAllowed
 from vadum.web import listening
 from vadum.web.context import Me, Reading, TheShop
@@ -48,10 +48,10 @@ def listen(its: TheShop, me: Me, code: str, asked: Listen) -> dict[str, Any]:
         with its.writing(me) as session:
             run = the_run(session, code, to_write=True)
             if left:
-                listened.note_instrument(session, run, left, "left", me, its.now())
+                instrument_log.note_instrument(session, run, left, "left", me, its.now())
             if asked.instrument:
                 ear = listening.attach(its, session, run, asked.instrument, me.initials)
-                listened.note_instrument(
+                instrument_log.note_instrument(
                     session, run, asked.instrument, "listening", me, its.now(), ear.station.address
                 )
     except Exception:
@@ -91,7 +91,7 @@ def raw(request: Request, its: TheShop, me: Me, session: Reading, code: str) -> 
     """The raw samples as they came."""
     run = the_run(session, code)
     lines, heads = [], ""
-    for trace in listened.traces(session, run.id or 0):
+    for trace in instrument_log.traces(session, run.id or 0):
         if trace.channels != heads:
             heads = trace.channels
             lines.append(f"instrument,{heads}")

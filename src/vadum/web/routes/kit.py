@@ -6,10 +6,10 @@ from fastapi import APIRouter, Request
 from pydantic.fields import FieldInfo
 
 from vadum.instruments.profile import profiles
-from vadum.soil.apparatus import CALIBRATIONS
-from vadum.soil.bearing.ring import factors_n_div, table_of
-from vadum.soil.inspection import CupInspection
-from vadum.soil.readings import unit_of
+from vadum.soil.contract.fields import unit_of
+from vadum.soil.shared.apparatus import CALIBRATIONS
+from vadum.soil.shared.bearing.ring import factors_n_div, table_of
+from vadum.soil.shared.device_check import CupInspection
 from vadum.tape import kit
 from vadum.web.context import Me, Missing, Reading, TheShop, page
 from vadum.web.views.tares import tare_chart

@@ -8,7 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from sqlalchemy import select
 from sqlmodel import col
 
-from vadum.soil.errors import FieldError
+from vadum.soil.contract.errors import FieldError
 from vadum.tape import laboratory, ledger, people
 from vadum.tape.people import NewPerson
 from vadum.tape.runs import NotAllowed

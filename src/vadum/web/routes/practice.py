@@ -9,10 +9,10 @@ from sqlmodel import Session
 
 from vadum.figures.register import figure
 from vadum.soil import practice
-from vadum.soil.bearing.record import BearingRecord
-from vadum.soil.errors import FieldError
+from vadum.soil.contract.errors import FieldError
 from vadum.soil.register import METHODS
-from vadum.tape import ground, practising, runs
+from vadum.soil.shared.bearing.record import BearingRecord
+from vadum.tape import ground, practice_runs, runs
 from vadum.tape.entries import Taped
 from vadum.tape.fence import apart, fenced
 from vadum.tape.runs import Read
@@ -21,7 +21,7 @@ from vadum.web import listening
 from vadum.web.channel import Unheard
 from vadum.web.context import Me, Missing, Reading, Shop, TheShop, page
 from vadum.web.routes.runs import the_run
-from vadum.web.views.calling import push_now
+from vadum.web.views.call_panel import push_now
 from vadum.web.views.desk import embedded
 
 router = APIRouter()
@@ -61,7 +61,7 @@ class Passing(BaseModel):
 def _practised(its: Shop, session: Session, code: str) -> tuple[Run, Read, int]:
     run = the_run(session, code)
     read = its.shelf.read(session, run)
-    seed = practising.practice_seed(read)
+    seed = practice_runs.practice_seed(read)
     if seed is None:
         raise Missing(f"{code} is a real run, no practice")
     return run, read, seed
@@ -82,7 +82,7 @@ def _compared(read: Read) -> tuple[practice.Compared, ...]:
 
     def made(entries: tuple[Taped, ...]) -> tuple[practice.Compared, ...]:
         some = read.upto(entries)
-        return tuple(practice.compared(some.method, some.school, practising.practice_seed(some) or 0, some.outcome))
+        return tuple(practice.compared(some.method, some.school, practice_runs.practice_seed(some) or 0, some.outcome))
 
     return fenced(read.run, read.entries, "shown", made)
 
@@ -102,7 +102,7 @@ def begin(its: TheShop, me: Me, asked: Asked) -> dict[str, str]:
 def let_pass(its: TheShop, me: Me, code: str, asked: Passing) -> dict[str, str]:
     """Let the run's own time pass."""
     with its.writing(me) as session:
-        practising.let_pass(session, the_run(session, code, to_write=True), asked.seconds, me, its.now())
+        practice_runs.let_pass(session, the_run(session, code, to_write=True), asked.seconds, me, its.now())
     return {"go": f"/runs/{code}"}
 
 
@@ -148,7 +148,7 @@ def reveal(its: TheShop, me: Me, code: str) -> dict[str, str]:
     """Finish: the soil is shown, the run is closed."""
     listening.leave(its, code)
     with its.writing(me) as session:
-        practising.reveal(session, the_run(session, code, to_write=True), me, its.now())
+        practice_runs.reveal(session, the_run(session, code, to_write=True), me, its.now())
     return {"go": f"/practice/{code}"}
 
 

@@ -14,9 +14,9 @@ from sse_starlette.sse import EventSourceResponse
 
 from vadum.figures.register import figure
 from vadum.paper.sheet import Sheet, as_csv, as_json, chart_svg, pdf, sheet_of
-from vadum.soil.readings import field_of
-from vadum.soil.times import clock
-from vadum.tape import kit, ledger, listened, people, runs, signing
+from vadum.soil.contract.fields import field_of
+from vadum.soil.contract.times import clock
+from vadum.tape import instrument_log, kit, ledger, people, runs, signatures
 from vadum.tape.entries import NewEntry, Taped, TypedEntry
 from vadum.tape.fence import BrokenRun, fenced
 from vadum.tape.fold import passed
@@ -25,7 +25,7 @@ from vadum.tape.tables import Person, Run
 from vadum.web import listening
 from vadum.web.context import Me, Missing, Reading, Shop, TheShop, page, part, visitor
 from vadum.web.views import desk
-from vadum.web.views.practising import practising
+from vadum.web.views.practice import practising
 
 T = TypeVar("T")
 SESSION_LOOK_S = 60.0  # a session that ran out by itself is noticed within this
@@ -236,15 +236,15 @@ def post_step(request: Request, its: TheShop, me: Me, code: str, noted: Noted) -
 def sign(request: Request, its: TheShop, me: Me, code: str, decision: Decision) -> dict[str, Any]:
     """Sign the run as it was seen. The instrument that it listens to is let go first: nothing comes after."""
     with its.database.reading() as session:
-        signing.signable(session, the_run(session, code), decision.tape)
+        signatures.signable(session, the_run(session, code), decision.tape)
     left = listening.leave(its, code)
     seen = decision.tape
     with its.writing(me) as session:
         run = the_run(session, code, to_write=True)
         if left:
-            signing.as_seen(session, run, seen)
-            seen = listened.note_instrument(session, run, left, "left", me, its.now(), "signed").hash
-        signing.sign(session, run, me, its.now(), seen, decision.reason)
+            signatures.as_seen(session, run, seen)
+            seen = instrument_log.note_instrument(session, run, left, "left", me, its.now(), "signed").hash
+        signatures.sign(session, run, me, its.now(), seen, decision.reason)
     return _told(request, its, me, code) | {"go": f"/runs/{quote(code)}/sheet"}
 
 
@@ -252,7 +252,7 @@ def sign(request: Request, its: TheShop, me: Me, code: str, decision: Decision) 
 def check(request: Request, its: TheShop, me: Me, code: str, decision: Decision) -> dict[str, Any]:
     """Check a signed run as it was seen; it is closed then."""
     with its.writing(me) as session:
-        signing.check(session, the_run(session, code, to_write=True), me, its.now(), decision.tape)
+        signatures.check(session, the_run(session, code, to_write=True), me, its.now(), decision.tape)
     return _told(request, its, me, code) | {"go": f"/runs/{quote(code)}/sheet"}
 
 
@@ -261,7 +261,7 @@ def reopen(request: Request, its: TheShop, me: Me, code: str, decision: Decision
     """Open a signed run again, as it was seen, with a reason."""
     with its.writing(me) as session:
         run = the_run(session, code, to_write=True)
-        signing.reopen(session, run, me, its.now(), decision.tape, decision.reason)
+        signatures.reopen(session, run, me, its.now(), decision.tape, decision.reason)
     return _told(request, its, me, code) | {"go": f"/runs/{quote(code)}"}
 
 
@@ -285,7 +285,7 @@ def sheet_page(request: Request, its: TheShop, me: Me, session: Reading, code: s
     def made(read: Read, sheet: Sheet) -> Any:
         may, seen = desk.may(session, read, me), read.entries[-1].hash
         checker = read.run.state == "signed" and me.role in ("checker", "manager")
-        refused = signing.may_check(session, read.entries, me) if checker else ""
+        refused = signatures.may_check(session, read.entries, me) if checker else ""
         values: dict[str, Any] = {"sheet": sheet, "chart": chart_svg(read), "may": may, "run": read.run, "seen": seen}
         values["refused"] = refused
         return page(request, "sheet.html", me, place="dossiers", **values)

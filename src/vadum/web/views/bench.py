@@ -5,8 +5,8 @@ from typing import NamedTuple
 
 from vadum.bench.foreman import Bench
 from vadum.bench.moments import Moment
+from vadum.soil.contract.times import clock, minutes_between, span
 from vadum.soil.register import METHODS
-from vadum.soil.times import clock, minutes_between, span
 
 
 class NowLine(NamedTuple):

@@ -8,22 +8,22 @@ from typing import Any, Literal, NamedTuple, cast, get_args
 from sqlmodel import Session
 
 from vadum.bench.rack import slot_words
-from vadum.soil.method import Method, Step
+from vadum.soil.contract.fields import Kind, field_of, kind_of, unit_of
+from vadum.soil.contract.method import Method, Step
+from vadum.soil.contract.outcome import Outcome
+from vadum.soil.contract.plain_json import as_json
+from vadum.soil.contract.times import exact
 from vadum.soil.methods.compaction.advise import effort_words
 from vadum.soil.methods.compaction.schools import CompactionSchool
 from vadum.soil.methods.hydrometer.suspension import stem_field
 from vadum.soil.methods.hydrometer.timing import timetable
-from vadum.soil.outcome import Outcome
-from vadum.soil.plain_json import as_json
-from vadum.soil.readings import Kind, field_of, kind_of, unit_of
-from vadum.soil.story.card import Card
-from vadum.soil.times import exact
-from vadum.tape import signing
+from vadum.soil.soil_card.card import Card
+from vadum.tape import signatures
 from vadum.tape.entries import Taped
 from vadum.tape.runs import Read
 from vadum.tape.shown import said
 from vadum.tape.tables import Person
-from vadum.web.views.calling import calling
+from vadum.web.views.call_panel import calling
 
 
 class FieldView(NamedTuple):
@@ -265,7 +265,7 @@ def may(session: Session, read: Read, me: Person) -> dict[str, bool]:
     checker = me.role in ("checker", "manager")
     return {
         "sign": state == "open" and bool(read.outcome.values),
-        "check": state == "signed" and not signing.may_check(session, read.entries, me),
+        "check": state == "signed" and not signatures.may_check(session, read.entries, me),
         "reopen": state == "signed" or (state == "checked" and checker),
     }
 

@@ -4,7 +4,7 @@ from datetime import datetime
 from typing import Any, NamedTuple
 
 from vadum.bench.rack import Call, Cylinder, Rack, slot_words
-from vadum.soil.times import exact, span
+from vadum.soil.contract.times import exact, span
 
 
 class CallView(NamedTuple):

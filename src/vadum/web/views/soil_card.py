@@ -2,8 +2,8 @@
 
 from collections.abc import Sequence
 
-from vadum.soil.story.card import Card, card
-from vadum.soil.story.evidence import Told
+from vadum.soil.soil_card.card import Card, card
+from vadum.soil.soil_card.evidence import Told
 from vadum.tape.entries import Taped
 from vadum.tape.fence import BrokenRun, fenced
 from vadum.tape.runs import Read

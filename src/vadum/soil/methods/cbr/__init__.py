@@ -1,6 +1,6 @@
 """Bearing ratio of a specimen in the mould."""
 
-from vadum.soil.method import Method, Taken
+from vadum.soil.contract.method import Method, Taken
 from vadum.soil.methods.cbr.advise import advise
 from vadum.soil.methods.cbr.record import Record
 from vadum.soil.methods.cbr.reduce import reduce

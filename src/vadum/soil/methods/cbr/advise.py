@@ -2,16 +2,16 @@
 
 from datetime import datetime, timedelta
 
-from vadum.soil.asking import ask, done, fault, still_open
-from vadum.soil.bearing.calling import call_advice, seating_words
-from vadum.soil.bearing.record import End
+from vadum.soil.contract.advice import ask, done, fault, still_open
+from vadum.soil.contract.numerics import plain
+from vadum.soil.contract.outcome import Advice, Due, Outcome
+from vadum.soil.contract.times import clock, minutes_between, span
 from vadum.soil.methods.cbr.record import Record
 from vadum.soil.methods.cbr.schools import MouldSchool
 from vadum.soil.methods.cbr.specimen import water_wanted_g
-from vadum.soil.numerics import plain
-from vadum.soil.outcome import Advice, Due, Outcome
-from vadum.soil.oven import oven_advice
-from vadum.soil.times import clock, minutes_between, span
+from vadum.soil.shared.bearing.calls import call_advice, seating_words
+from vadum.soil.shared.bearing.record import End
+from vadum.soil.shared.oven import oven_advice
 
 
 def _make(record: Record, school: MouldSchool) -> Advice | None:

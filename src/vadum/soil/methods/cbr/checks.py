@@ -2,17 +2,17 @@
 
 from collections.abc import Iterator
 
-from vadum.soil.bearing.checks import SHARED
-from vadum.soil.bearing.ends import all_found, governing
-from vadum.soil.judging import possible, ruling
+from vadum.soil.contract.fields import known
+from vadum.soil.contract.numerics import plain
+from vadum.soil.contract.outcome import Verdict
+from vadum.soil.contract.times import minutes_between, span
+from vadum.soil.contract.verdicts import possible, ruling
 from vadum.soil.methods.cbr.record import Record
 from vadum.soil.methods.cbr.schools import MouldSchool
 from vadum.soil.methods.cbr.specimen import compacted_percent, dry_density, swells
-from vadum.soil.numerics import plain
-from vadum.soil.outcome import Verdict
-from vadum.soil.readings import known
-from vadum.soil.times import minutes_between, span
-from vadum.soil.tins import balance_in_date, masses_possible
+from vadum.soil.shared.bearing.checks import SHARED
+from vadum.soil.shared.bearing.ends import all_found, governing
+from vadum.soil.shared.water_by_tin import balance_in_date, masses_possible
 
 SETTING = "laboratory setting"
 BULK = ("density_mg_m3", "dry_density_mg_m3", "compaction_percent")

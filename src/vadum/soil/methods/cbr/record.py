@@ -4,12 +4,12 @@ from typing import Literal
 
 from pydantic import Field
 
-from vadum.soil.bearing.record import BearingRecord, CalledRow, End, Stopped
-from vadum.soil.readings import Moment, Number, Part
-from vadum.soil.tins import TimedTin
+from vadum.soil.contract.fields import Moment, Number, RecordPart
+from vadum.soil.shared.bearing.record import BearingRecord, CalledRow, End, Stopped
+from vadum.soil.shared.water_by_tin import TimedTin
 
 
-class Swell(Part):
+class Swell(RecordPart):
     """One reading of the swell gauge while the specimen soaks."""
 
     gauge_mm: Number | None = Field(None, title="swell gauge")

@@ -1,17 +1,17 @@
 """The bearing ratio of a moulded specimen: both ends, densities, swell."""
 
-from vadum.soil.bearing.ends import Governing, all_found
-from vadum.soil.bearing.ratio import SO_FAR, SOURCE, give_end, give_governing, leading, series_of, waits_for
-from vadum.soil.bearing.school import ratio_step
+from vadum.soil.contract.fields import known
+from vadum.soil.contract.numerics import rounded
+from vadum.soil.contract.outcome import Missing, Outcome
+from vadum.soil.contract.results import Results
 from vadum.soil.methods.cbr.checks import checks
 from vadum.soil.methods.cbr.record import Record
 from vadum.soil.methods.cbr.schools import MouldSchool
 from vadum.soil.methods.cbr.specimen import compacted_percent, density_mg_m3, dry_density, swells
-from vadum.soil.numerics import rounded
-from vadum.soil.outcome import Missing, Outcome
-from vadum.soil.readings import known
-from vadum.soil.results import Results
-from vadum.soil.tins import measured_percent, water_line
+from vadum.soil.shared.bearing.ends import Governing, all_found
+from vadum.soil.shared.bearing.ratio import SO_FAR, SOURCE, give_end, give_governing, leading, series_of, waits_for
+from vadum.soil.shared.bearing.school import ratio_step
+from vadum.soil.shared.water_by_tin import measured_percent, water_line
 
 
 def apart_percent(top: float, bottom: float) -> float:

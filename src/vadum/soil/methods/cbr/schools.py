@@ -1,6 +1,6 @@
 """Accepted ways to a bearing ratio in the mould: effort, ends, soaking, rate, reference and rounding."""
 
-from vadum.soil.bearing.school import ASTM_CALLED, ASTM_SEATING, BearingSchool
+from vadum.soil.shared.bearing.school import ASTM_CALLED, ASTM_SEATING, BearingSchool
 
 
 class MouldSchool(BearingSchool):

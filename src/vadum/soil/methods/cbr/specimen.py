@@ -1,9 +1,9 @@
 """The specimen in its mould: densities, water to add, swell."""
 
+from vadum.soil.contract.fields import known
 from vadum.soil.methods.cbr.record import Record
-from vadum.soil.phases import dry_density_mg_m3
-from vadum.soil.readings import known
-from vadum.soil.tins import measured_percent
+from vadum.soil.shared.phases import dry_density_mg_m3
+from vadum.soil.shared.water_by_tin import measured_percent
 
 
 def density_mg_m3(record: Record) -> float | None:

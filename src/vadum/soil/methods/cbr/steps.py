@@ -1,11 +1,11 @@
 """The order of work for a bearing ratio in the mould."""
 
-from vadum.soil.bearing.calling import read_rows
-from vadum.soil.bearing.record import APPARATUS, CalledRow
-from vadum.soil.method import Step
+from vadum.soil.contract.method import Step
+from vadum.soil.contract.numerics import plain
 from vadum.soil.methods.cbr.record import Record
 from vadum.soil.methods.cbr.specimen import density_mg_m3, swells
-from vadum.soil.numerics import plain
+from vadum.soil.shared.bearing.calls import read_rows
+from vadum.soil.shared.bearing.record import APPARATUS, CalledRow
 
 ROW = tuple(f for f in CalledRow.model_fields)
 

@@ -1,6 +1,6 @@
 """Compaction curve: maximum dry density and optimum water content."""
 
-from vadum.soil.method import Method, Taken
+from vadum.soil.contract.method import Method, Taken
 from vadum.soil.methods.compaction.advise import advise
 from vadum.soil.methods.compaction.record import Record
 from vadum.soil.methods.compaction.reduce import reduce

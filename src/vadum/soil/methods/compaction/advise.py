@@ -2,13 +2,13 @@
 
 from datetime import datetime
 
-from vadum.soil.asking import ask, done, fault, still_open
+from vadum.soil.contract.advice import ask, done, fault, still_open
+from vadum.soil.contract.numerics import plain
+from vadum.soil.contract.outcome import Advice, Outcome
 from vadum.soil.methods.compaction.points import Made, estimates_percent, points, portion_dry_g
 from vadum.soil.methods.compaction.record import Point, Record
 from vadum.soil.methods.compaction.schools import CompactionSchool
-from vadum.soil.numerics import plain
-from vadum.soil.outcome import Advice, Outcome
-from vadum.soil.oven import oven_advice
+from vadum.soil.shared.oven import oven_advice
 
 
 def water_to_add_g(dry_g: float, from_percent: float, to_percent: float) -> float:

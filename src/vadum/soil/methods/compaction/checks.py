@@ -2,17 +2,17 @@
 
 from collections.abc import Iterator
 
-from vadum.soil.errors import ReductionError
-from vadum.soil.judging import possible, ruling
+from vadum.soil.contract.errors import ReductionError
+from vadum.soil.contract.fields import known
+from vadum.soil.contract.numerics import plain
+from vadum.soil.contract.outcome import Verdict
+from vadum.soil.contract.verdicts import possible, ruling
 from vadum.soil.methods.compaction.peak import Peak, peak_of
 from vadum.soil.methods.compaction.points import Made, estimates_percent, points
 from vadum.soil.methods.compaction.record import Record
 from vadum.soil.methods.compaction.schools import CompactionSchool
-from vadum.soil.numerics import plain
-from vadum.soil.outcome import Verdict
-from vadum.soil.phases import zero_air_mg_m3
-from vadum.soil.readings import known
-from vadum.soil.tins import balance_in_date, masses_possible, measured_percent
+from vadum.soil.shared.phases import zero_air_mg_m3
+from vadum.soil.shared.water_by_tin import balance_in_date, masses_possible, measured_percent
 
 ZERO_AIR_SLACK = 1.002  # the mould's volume is known to about two parts in a thousand; laboratory setting
 

@@ -3,7 +3,7 @@
 import math
 from typing import NamedTuple
 
-from vadum.soil.errors import ReductionError
+from vadum.soil.contract.errors import ReductionError
 from vadum.soil.methods.compaction.points import Made
 from vadum.soil.methods.compaction.schools import CompactionSchool
 

@@ -2,11 +2,11 @@
 
 from typing import NamedTuple
 
+from vadum.soil.contract.fields import known
 from vadum.soil.methods.compaction.record import Point, Record
 from vadum.soil.methods.compaction.schools import CompactionSchool
-from vadum.soil.phases import dry_density_mg_m3
-from vadum.soil.readings import known
-from vadum.soil.tins import measured_percent
+from vadum.soil.shared.phases import dry_density_mg_m3
+from vadum.soil.shared.water_by_tin import measured_percent
 
 
 class Made(NamedTuple):

@@ -4,8 +4,8 @@ from typing import Literal
 
 from pydantic import Field
 
-from vadum.soil.readings import Moment, Number
-from vadum.soil.tins import TinRow, WithBalance
+from vadum.soil.contract.fields import Moment, Number
+from vadum.soil.shared.water_by_tin import TinRow, WithBalance
 
 
 class Point(TinRow):

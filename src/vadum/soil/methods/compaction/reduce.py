@@ -1,17 +1,17 @@
 """Maximum dry density and optimum water content, with the air lines and the stones' correction."""
 
-from vadum.soil.errors import ReductionError
+from vadum.soil.contract.errors import ReductionError
+from vadum.soil.contract.fields import known
+from vadum.soil.contract.outcome import Missing, Outcome, Table
+from vadum.soil.contract.results import Results
 from vadum.soil.methods.compaction.checks import checks
 from vadum.soil.methods.compaction.peak import Peak, curve_points, peak_of
 from vadum.soil.methods.compaction.points import Made, points
 from vadum.soil.methods.compaction.record import Record
 from vadum.soil.methods.compaction.schools import CompactionSchool
-from vadum.soil.outcome import Missing, Outcome, Table
-from vadum.soil.phases import saturation_percent, zero_air_mg_m3
-from vadum.soil.physics import GRAVITY_M_S2, WATER_20_MG_M3
-from vadum.soil.readings import known
-from vadum.soil.results import Results
-from vadum.soil.tins import water_line
+from vadum.soil.shared.phases import saturation_percent, zero_air_mg_m3
+from vadum.soil.shared.physics import GRAVITY_M_S2, WATER_20_MG_M3
+from vadum.soil.shared.water_by_tin import water_line
 
 AIR_LINES = (0.0, 5.0, 10.0)
 

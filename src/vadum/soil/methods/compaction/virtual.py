@@ -3,11 +3,11 @@
 import random
 from datetime import UTC, datetime, timedelta
 
-from vadum.soil.method import Trial
+from vadum.soil.contract.method import Trial
 from vadum.soil.methods.compaction.points import estimates_percent
 from vadum.soil.methods.compaction.record import Point, Record
 from vadum.soil.methods.compaction.schools import CompactionSchool
-from vadum.soil.phases import zero_air_mg_m3
+from vadum.soil.shared.phases import zero_air_mg_m3
 
 MISTAKES = {
     "one_sided": "every point drier than the optimum",

@@ -1,6 +1,6 @@
 """Bearing ratio in place."""
 
-from vadum.soil.method import Method, Taken
+from vadum.soil.contract.method import Method, Taken
 from vadum.soil.methods.field_cbr.advise import advise
 from vadum.soil.methods.field_cbr.record import Record
 from vadum.soil.methods.field_cbr.reduce import reduce

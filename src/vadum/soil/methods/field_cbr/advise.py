@@ -2,14 +2,14 @@
 
 from datetime import datetime
 
-from vadum.soil.asking import ask, done, fault, still_open
-from vadum.soil.bearing.calling import call_advice, seating_words
-from vadum.soil.bearing.ends import found_of
+from vadum.soil.contract.advice import ask, done, fault, still_open
+from vadum.soil.contract.outcome import Advice, Outcome
 from vadum.soil.methods.field_cbr.reaction import lifting, plan
 from vadum.soil.methods.field_cbr.record import Record
 from vadum.soil.methods.field_cbr.schools import SpotSchool
-from vadum.soil.outcome import Advice, Outcome
-from vadum.soil.oven import oven_advice
+from vadum.soil.shared.bearing.calls import call_advice, seating_words
+from vadum.soil.shared.bearing.ends import found_of
+from vadum.soil.shared.oven import oven_advice
 
 
 def _yard(record: Record, school: SpotSchool) -> Advice | None:

@@ -2,16 +2,16 @@
 
 from collections.abc import Iterator
 
-from vadum.soil.bearing.checks import SHARED
-from vadum.soil.bearing.ends import all_found
-from vadum.soil.judging import possible, ruling
+from vadum.soil.contract.fields import known
+from vadum.soil.contract.numerics import plain
+from vadum.soil.contract.outcome import Verdict
+from vadum.soil.contract.verdicts import possible, ruling
 from vadum.soil.methods.field_cbr.reaction import lifted, plan, plateau
 from vadum.soil.methods.field_cbr.record import Record
 from vadum.soil.methods.field_cbr.schools import SpotSchool
-from vadum.soil.numerics import plain
-from vadum.soil.outcome import Verdict
-from vadum.soil.readings import known
-from vadum.soil.tins import balance_in_date, masses_possible
+from vadum.soil.shared.bearing.checks import SHARED
+from vadum.soil.shared.bearing.ends import all_found
+from vadum.soil.shared.water_by_tin import balance_in_date, masses_possible
 
 SETTING = "laboratory setting"
 WATER = ("water_content_percent",)

@@ -4,9 +4,9 @@ from typing import Literal
 
 from pydantic import Field
 
-from vadum.soil.bearing.record import BearingRecord, CalledRow, End, Stopped
-from vadum.soil.readings import Number
-from vadum.soil.tins import TimedTin
+from vadum.soil.contract.fields import Number
+from vadum.soil.shared.bearing.record import BearingRecord, CalledRow, End, Stopped
+from vadum.soil.shared.water_by_tin import TimedTin
 
 
 class Record(BearingRecord):

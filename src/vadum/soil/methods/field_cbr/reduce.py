@@ -1,15 +1,15 @@
 """The bearing ratio in place, and the reaction it needs."""
 
-from vadum.soil.bearing.curve import standard_force_kn
-from vadum.soil.bearing.ends import all_found
-from vadum.soil.bearing.ratio import SOURCE, give_end, give_governing, leading, series_of, waits_for
+from vadum.soil.contract.outcome import Outcome
+from vadum.soil.contract.results import Results
 from vadum.soil.methods.field_cbr.checks import checks
 from vadum.soil.methods.field_cbr.reaction import plan
 from vadum.soil.methods.field_cbr.record import Record
 from vadum.soil.methods.field_cbr.schools import SpotSchool
-from vadum.soil.outcome import Outcome
-from vadum.soil.results import Results
-from vadum.soil.tins import measured_percent, water_line
+from vadum.soil.shared.bearing.curve import standard_force_kn
+from vadum.soil.shared.bearing.ends import all_found
+from vadum.soil.shared.bearing.ratio import SOURCE, give_end, give_governing, leading, series_of, waits_for
+from vadum.soil.shared.water_by_tin import measured_percent, water_line
 
 
 def _give_plan(results: Results, record: Record, school: SpotSchool) -> None:

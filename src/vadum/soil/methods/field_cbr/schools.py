@@ -1,6 +1,6 @@
 """Accepted ways to a bearing ratio in place."""
 
-from vadum.soil.bearing.school import ASTM_CALLED, ASTM_SEATING, BearingSchool
+from vadum.soil.shared.bearing.school import ASTM_CALLED, ASTM_SEATING, BearingSchool
 
 
 class SpotSchool(BearingSchool):

@@ -1,8 +1,8 @@
 """The order of work for a bearing ratio in place, and of stripping down."""
 
-from vadum.soil.bearing.calling import read_rows
-from vadum.soil.bearing.record import APPARATUS, CalledRow
-from vadum.soil.method import Step
+from vadum.soil.contract.method import Step
+from vadum.soil.shared.bearing.calls import read_rows
+from vadum.soil.shared.bearing.record import APPARATUS, CalledRow
 
 UNDER = "Nobody under a raised vehicle. The jack only lifts; rated stands on firm ground hold."
 STEPS: tuple[Step, ...] = (

@@ -3,13 +3,13 @@
 import random
 from datetime import UTC, datetime, timedelta
 
-from vadum.soil.bearing.curve import seating_n
-from vadum.soil.bearing.ends import reference_kn
-from vadum.soil.bearing.ground import Ground, called_rows, ground_of
-from vadum.soil.method import Trial
+from vadum.soil.contract.method import Trial
 from vadum.soil.methods.field_cbr.record import Record
 from vadum.soil.methods.field_cbr.schools import SpotSchool
-from vadum.soil.tins import TimedTin
+from vadum.soil.shared.bearing.curve import seating_n
+from vadum.soil.shared.bearing.ends import reference_kn
+from vadum.soil.shared.bearing.ground import Ground, called_rows, ground_of
+from vadum.soil.shared.water_by_tin import TimedTin
 
 MISTAKES = {
     "lifted": "the vehicle lifts and the winding goes on",

@@ -1,6 +1,6 @@
 """Hydrometer analysis: the fine end of the grading, by sedimentation."""
 
-from vadum.soil.method import Method, Taken
+from vadum.soil.contract.method import Method, Taken
 from vadum.soil.methods.hydrometer.advise import advise
 from vadum.soil.methods.hydrometer.record import Record
 from vadum.soil.methods.hydrometer.reduce import reduce

@@ -2,7 +2,9 @@
 
 from datetime import datetime, timedelta
 
-from vadum.soil.asking import ask, done, fault, still_open
+from vadum.soil.contract.advice import ask, done, fault, still_open
+from vadum.soil.contract.outcome import Advice, Due, Outcome
+from vadum.soil.contract.times import clock, minutes_between, span
 from vadum.soil.methods.hydrometer.record import Blank, Reading, Record
 from vadum.soil.methods.hydrometer.schools import HydrometerSchool
 from vadum.soil.methods.hydrometer.suspension import (
@@ -14,8 +16,6 @@ from vadum.soil.methods.hydrometer.suspension import (
     stem_reading,
 )
 from vadum.soil.methods.hydrometer.timing import Slot, due_at, timetable, words
-from vadum.soil.outcome import Advice, Due, Outcome
-from vadum.soil.times import clock, minutes_between, span
 
 STALE_S = 60
 

@@ -3,7 +3,11 @@
 import itertools
 from collections.abc import Iterator
 
-from vadum.soil.judging import possible, ruling
+from vadum.soil.contract.fields import known
+from vadum.soil.contract.numerics import plain
+from vadum.soil.contract.outcome import Verdict
+from vadum.soil.contract.times import span
+from vadum.soil.contract.verdicts import possible, ruling
 from vadum.soil.methods.hydrometer.record import Record
 from vadum.soil.methods.hydrometer.schools import HydrometerSchool
 from vadum.soil.methods.hydrometer.suspension import (
@@ -16,12 +20,8 @@ from vadum.soil.methods.hydrometer.suspension import (
     stem_reading,
 )
 from vadum.soil.methods.hydrometer.timing import covered, words
-from vadum.soil.numerics import plain
-from vadum.soil.outcome import Verdict
-from vadum.soil.physics import WATER_RANGE_C
-from vadum.soil.readings import known
-from vadum.soil.times import span
-from vadum.soil.tins import balance_in_date
+from vadum.soil.shared.physics import WATER_RANGE_C
+from vadum.soil.shared.water_by_tin import balance_in_date
 
 # Slack for the stem's division, of about half a point each; laboratory settings.
 MOST_FINER_PERCENT, MOST_RISE_POINTS = 100.5, 0.75

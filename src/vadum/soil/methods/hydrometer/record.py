@@ -4,13 +4,13 @@ from typing import Literal
 
 from pydantic import Field
 
-from vadum.soil.readings import Day, Moment, Number, Part
-from vadum.soil.tins import WithBalance
+from vadum.soil.contract.fields import Day, Moment, Number, RecordPart
+from vadum.soil.shared.water_by_tin import WithBalance
 
 HydrometerType = Literal["151H", "152H", "calibrated, sg", "calibrated, g/L"]
 
 
-class Blank(Part):
+class Blank(RecordPart):
     """A reading in dispersant and water without soil, at the meniscus' top."""
 
     reading_g_l: Number | None = Field(None, title="blank reading")
@@ -18,7 +18,7 @@ class Blank(Part):
     temperature_c: Number | None = Field(None, title="its temperature")
 
 
-class Reading(Part):
+class Reading(RecordPart):
     """A reading at the meniscus' top, with its own time and the temperature after it."""
 
     inserted_at: Moment | None = Field(None, title="hydrometer in")

@@ -3,7 +3,10 @@
 import itertools
 from typing import Any
 
-from vadum.soil.grading import GradePoint, finer_percent, ordered
+from vadum.soil.contract.fields import known
+from vadum.soil.contract.numerics import plain, rounded
+from vadum.soil.contract.outcome import Missing, Outcome, Table
+from vadum.soil.contract.results import Results
 from vadum.soil.methods.hydrometer.checks import checks
 from vadum.soil.methods.hydrometer.record import Record
 from vadum.soil.methods.hydrometer.schools import HydrometerSchool
@@ -19,10 +22,7 @@ from vadum.soil.methods.hydrometer.suspension import (
     stem_reading,
 )
 from vadum.soil.methods.hydrometer.timing import covered, words
-from vadum.soil.numerics import plain, rounded
-from vadum.soil.outcome import Missing, Outcome, Table
-from vadum.soil.readings import known
-from vadum.soil.results import Results
+from vadum.soil.shared.grading import GradePoint, finer_percent, ordered
 
 
 def _missing(record: Record, school: HydrometerSchool) -> tuple[Missing, ...]:

@@ -1,6 +1,6 @@
 """Accepted ways to a hydrometer analysis: when to read, how exactly, and which depth is meant."""
 
-from vadum.soil.method import School
+from vadum.soil.contract.method import School
 
 TEACHING = (2.0, 4.0, 8.0, 16.0, 32.0, 60.0, 90.0)
 D422 = (2.0, 5.0, 15.0, 30.0, 60.0, 250.0, 1440.0)

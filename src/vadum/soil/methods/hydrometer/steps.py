@@ -1,9 +1,9 @@
 """The order of work for a hydrometer analysis."""
 
-from vadum.soil.method import Step
+from vadum.soil.contract.method import Step
+from vadum.soil.contract.numerics import plain
 from vadum.soil.methods.hydrometer.checks import readings_used
 from vadum.soil.methods.hydrometer.suspension import corrections, dry_mass_g
-from vadum.soil.numerics import plain
 
 STEPS: tuple[Step, ...] = (
     Step(

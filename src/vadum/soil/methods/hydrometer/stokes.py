@@ -2,8 +2,8 @@
 
 import math
 
-from vadum.soil.errors import ReductionError
-from vadum.soil.physics import water_viscosity_poise
+from vadum.soil.contract.errors import ReductionError
+from vadum.soil.shared.physics import water_viscosity_poise
 
 G_REFERENCE = 2.65
 BULB_LENGTH_CM, BULB_VOLUME_CM3, CYLINDER_AREA_CM2 = 14.0, 67.0, 27.8  # ASTM D422, the usual bulb and cylinder

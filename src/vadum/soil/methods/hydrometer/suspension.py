@@ -2,12 +2,12 @@
 
 from typing import NamedTuple
 
-from vadum.soil.errors import ReductionError
+from vadum.soil.contract.errors import ReductionError
+from vadum.soil.contract.fields import known
+from vadum.soil.contract.times import minutes_between
 from vadum.soil.methods.hydrometer import stokes
 from vadum.soil.methods.hydrometer.record import Blank, Reading, Record
 from vadum.soil.methods.hydrometer.schools import HydrometerSchool
-from vadum.soil.readings import known
-from vadum.soil.times import minutes_between
 
 
 def reads_sg(record: Record) -> bool:

@@ -3,11 +3,11 @@
 from datetime import datetime, timedelta
 from typing import Literal, NamedTuple
 
+from vadum.soil.contract.times import minutes_between
 from vadum.soil.methods.hydrometer.record import Record
 from vadum.soil.methods.hydrometer.schools import HydrometerSchool
 from vadum.soil.methods.hydrometer.suspension import elapsed_min, stem_reading
-from vadum.soil.staggering import Block
-from vadum.soil.times import minutes_between
+from vadum.soil.shared.start_times import Block
 
 State = Literal["done", "late", "early", "missed", "next", "ahead"]
 MOST_EARLY = 0.9  # a reading taken after nine tenths of its time stands for it

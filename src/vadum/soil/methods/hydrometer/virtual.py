@@ -4,12 +4,12 @@ import math
 import random
 from datetime import UTC, datetime, timedelta
 
-from vadum.soil.grading import log_normal_percent
-from vadum.soil.method import Trial
+from vadum.soil.contract.method import Trial
 from vadum.soil.methods.hydrometer import stokes
 from vadum.soil.methods.hydrometer.record import Blank, HydrometerType, Reading, Record
 from vadum.soil.methods.hydrometer.schools import HydrometerSchool
 from vadum.soil.methods.hydrometer.suspension import depth_of
+from vadum.soil.shared.grading import log_normal_percent
 
 MISTAKES = {
     "late": "a reading taken two minutes late",

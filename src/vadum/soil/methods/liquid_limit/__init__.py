@@ -1,6 +1,6 @@
 """Liquid limit by cup or cone."""
 
-from vadum.soil.method import Method
+from vadum.soil.contract.method import Method
 from vadum.soil.methods.liquid_limit.advise import advise
 from vadum.soil.methods.liquid_limit.record import Record
 from vadum.soil.methods.liquid_limit.reduce import reduce

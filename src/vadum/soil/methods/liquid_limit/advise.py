@@ -3,14 +3,14 @@
 import math
 from datetime import datetime, timedelta
 
+from vadum.soil.contract.numerics import plain
+from vadum.soil.contract.outcome import Advice, Due, Outcome
+from vadum.soil.contract.times import clock, minutes_between, span
 from vadum.soil.methods.liquid_limit.dish import Dish, consistency_shift, followed
 from vadum.soil.methods.liquid_limit.points import abscissa, band_words, missing_bands, points
 from vadum.soil.methods.liquid_limit.record import Record, Trial
 from vadum.soil.methods.liquid_limit.schools import Band, LiquidLimitSchool
-from vadum.soil.numerics import plain
-from vadum.soil.outcome import Advice, Due, Outcome
-from vadum.soil.oven import oven_advice
-from vadum.soil.times import clock, minutes_between, span
+from vadum.soil.shared.oven import oven_advice
 
 MOST_WATER_ML = 3.0  # laboratory practice: never more than 3 mL at a time, never less than about 1
 

@@ -2,15 +2,15 @@
 
 from collections.abc import Iterator
 
+from vadum.soil.contract.fields import known
+from vadum.soil.contract.numerics import mean, plain
+from vadum.soil.contract.outcome import Verdict
 from vadum.soil.methods.liquid_limit.line import flow_line, left_out_residuals
 from vadum.soil.methods.liquid_limit.one_point import one_point_limits
 from vadum.soil.methods.liquid_limit.points import abscissa, band_words, missing_bands, points
 from vadum.soil.methods.liquid_limit.record import Record
 from vadum.soil.methods.liquid_limit.schools import LiquidLimitSchool
-from vadum.soil.numerics import mean, plain
-from vadum.soil.outcome import Verdict
-from vadum.soil.readings import known
-from vadum.soil.tins import balance_in_date, masses_possible
+from vadum.soil.shared.water_by_tin import balance_in_date, masses_possible
 
 LIMIT = ("liquid_limit_percent",)
 

@@ -2,10 +2,10 @@
 
 from typing import NamedTuple
 
+from vadum.soil.contract.fields import known
 from vadum.soil.methods.liquid_limit.record import Record
 from vadum.soil.methods.liquid_limit.schools import LiquidLimitSchool
-from vadum.soil.readings import known
-from vadum.soil.tins import measured_percent
+from vadum.soil.shared.water_by_tin import measured_percent
 
 WATER_G_PER_ML = 1.0  # density of water at room temperature, g/mL; 0.2 % low at 20 °C, far inside a pipette's error
 

@@ -3,10 +3,10 @@
 import math
 from typing import NamedTuple
 
-from vadum.soil.errors import ReductionError
+from vadum.soil.contract.errors import ReductionError
+from vadum.soil.contract.numerics import StraightLine, straight_line
 from vadum.soil.methods.liquid_limit.points import Point
 from vadum.soil.methods.liquid_limit.schools import LiquidLimitSchool
-from vadum.soil.numerics import StraightLine, straight_line
 
 
 class FlowLine(NamedTuple):

@@ -2,12 +2,12 @@
 
 from typing import NamedTuple
 
+from vadum.soil.contract.fields import known
+from vadum.soil.contract.numerics import plain
 from vadum.soil.methods.liquid_limit.dish import followed
 from vadum.soil.methods.liquid_limit.record import Record, Trial
 from vadum.soil.methods.liquid_limit.schools import Band, LiquidLimitSchool
-from vadum.soil.numerics import plain
-from vadum.soil.readings import known
-from vadum.soil.tins import measured_percent
+from vadum.soil.shared.water_by_tin import measured_percent
 
 
 class Point(NamedTuple):

@@ -3,16 +3,16 @@
 import math
 from typing import NamedTuple
 
+from vadum.soil.contract.fields import known
+from vadum.soil.contract.numerics import mean, rounded
+from vadum.soil.contract.outcome import Line, Missing, Outcome, Table, Value
 from vadum.soil.methods.liquid_limit.checks import checks
 from vadum.soil.methods.liquid_limit.line import FlowLine, flow_line
 from vadum.soil.methods.liquid_limit.one_point import one_point_factor
 from vadum.soil.methods.liquid_limit.points import Point, band_words, bands_filled, missing_bands, points
 from vadum.soil.methods.liquid_limit.record import Record
 from vadum.soil.methods.liquid_limit.schools import PRINTED_FACTORS, LiquidLimitSchool
-from vadum.soil.numerics import mean, rounded
-from vadum.soil.outcome import Line, Missing, Outcome, Table, Value
-from vadum.soil.readings import known
-from vadum.soil.tins import water_line
+from vadum.soil.shared.water_by_tin import water_line
 
 KEY = "liquid_limit_percent"
 

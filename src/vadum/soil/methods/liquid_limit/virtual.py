@@ -4,7 +4,7 @@ import math
 import random
 from datetime import UTC, datetime, timedelta
 
-from vadum.soil.method import Trial as VirtualTrial
+from vadum.soil.contract.method import Trial as VirtualTrial
 from vadum.soil.methods.liquid_limit.dish import followed
 from vadum.soil.methods.liquid_limit.record import Record, Trial
 from vadum.soil.methods.liquid_limit.schools import LiquidLimitSchool

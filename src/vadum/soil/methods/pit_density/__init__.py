@@ -1,6 +1,6 @@
 """In-place density by excavation."""
 
-from vadum.soil.method import Method
+from vadum.soil.contract.method import Method
 from vadum.soil.methods.pit_density.advise import advise
 from vadum.soil.methods.pit_density.record import Record
 from vadum.soil.methods.pit_density.reduce import reduce

@@ -2,12 +2,12 @@
 
 from datetime import datetime
 
-from vadum.soil.asking import ask, done, fault, still_open
+from vadum.soil.contract.advice import ask, done, fault, still_open
+from vadum.soil.contract.outcome import Advice, Outcome
 from vadum.soil.methods.pit_density.record import Record
 from vadum.soil.methods.pit_density.schools import PitDensitySchool
-from vadum.soil.outcome import Advice, Outcome
-from vadum.soil.oven import oven_advice
-from vadum.soil.tins import measured_percent
+from vadum.soil.shared.oven import oven_advice
+from vadum.soil.shared.water_by_tin import measured_percent
 
 VOLUME = {
     "sand": ("sand_density_mg_m3", "mass_sand_cone_g", "mass_sand_before_g", "mass_sand_after_g"),

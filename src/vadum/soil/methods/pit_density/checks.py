@@ -2,14 +2,14 @@
 
 from collections.abc import Iterator
 
-from vadum.soil.judging import possible, ruling
+from vadum.soil.contract.fields import known
+from vadum.soil.contract.numerics import plain
+from vadum.soil.contract.outcome import Verdict
+from vadum.soil.contract.verdicts import possible, ruling
 from vadum.soil.methods.pit_density.pit import coarse_volume_cm3, hole_of, soil_of
 from vadum.soil.methods.pit_density.record import Record
 from vadum.soil.methods.pit_density.schools import PitDensitySchool
-from vadum.soil.numerics import plain
-from vadum.soil.outcome import Verdict
-from vadum.soil.readings import known
-from vadum.soil.tins import balance_in_date, masses_possible
+from vadum.soil.shared.water_by_tin import balance_in_date, masses_possible
 
 NOT_NEGATIVE = (
     "volume_cm3",

@@ -2,10 +2,10 @@
 
 from typing import NamedTuple
 
+from vadum.soil.contract.fields import all_known, known
 from vadum.soil.methods.pit_density.record import Record
 from vadum.soil.methods.pit_density.schools import PitDensitySchool
-from vadum.soil.readings import all_known, known
-from vadum.soil.tins import measured_percent
+from vadum.soil.shared.water_by_tin import measured_percent
 
 
 class Hole(NamedTuple):

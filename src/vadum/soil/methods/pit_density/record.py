@@ -2,8 +2,8 @@
 
 from pydantic import Field
 
-from vadum.soil.readings import Moment, Number
-from vadum.soil.tins import TinRow, WithBalance
+from vadum.soil.contract.fields import Moment, Number
+from vadum.soil.shared.water_by_tin import TinRow, WithBalance
 
 
 class Record(TinRow, WithBalance):

@@ -1,13 +1,13 @@
 """Density of the whole soil and of the fine earth, the stones' share, and the water."""
 
+from vadum.soil.contract.fields import known
+from vadum.soil.contract.outcome import Missing, Outcome, Table
+from vadum.soil.contract.results import Results
 from vadum.soil.methods.pit_density.checks import checks
 from vadum.soil.methods.pit_density.pit import coarse_volume_cm3, hole_of, soil_of, stone_density_mg_m3
 from vadum.soil.methods.pit_density.record import Record
 from vadum.soil.methods.pit_density.schools import PitDensitySchool
-from vadum.soil.outcome import Missing, Outcome, Table
-from vadum.soil.readings import known
-from vadum.soil.results import Results
-from vadum.soil.tins import water_line
+from vadum.soil.shared.water_by_tin import water_line
 
 
 def fine_earth_density_mg_m3(fines_g: float, volume_cm3: float, coarse_g: float, stone_mg_m3: float) -> float:

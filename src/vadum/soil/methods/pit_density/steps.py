@@ -1,7 +1,7 @@
 """The order of work for a density by excavation."""
 
-from vadum.soil.method import Step
-from vadum.soil.numerics import plain
+from vadum.soil.contract.method import Step
+from vadum.soil.contract.numerics import plain
 
 STEPS: tuple[Step, ...] = (
     Step(

@@ -3,7 +3,7 @@
 import random
 from datetime import UTC, datetime, timedelta
 
-from vadum.soil.method import Trial
+from vadum.soil.contract.method import Trial
 from vadum.soil.methods.pit_density.record import Record
 from vadum.soil.methods.pit_density.schools import PitDensitySchool
 

@@ -1,6 +1,6 @@
 """Plastic limit and the indices."""
 
-from vadum.soil.method import Method, Taken
+from vadum.soil.contract.method import Method, Taken
 from vadum.soil.methods.plastic_limit.advise import advise
 from vadum.soil.methods.plastic_limit.record import Record
 from vadum.soil.methods.plastic_limit.reduce import reduce

@@ -2,12 +2,12 @@
 
 from datetime import datetime
 
+from vadum.soil.contract.numerics import plain
+from vadum.soil.contract.outcome import Advice, Due, Outcome
 from vadum.soil.methods.plastic_limit.record import Determination, Record
 from vadum.soil.methods.plastic_limit.schools import PlasticLimitSchool
 from vadum.soil.methods.plastic_limit.threads import nonplastic_because
-from vadum.soil.numerics import plain
-from vadum.soil.outcome import Advice, Due, Outcome
-from vadum.soil.oven import oven_advice
+from vadum.soil.shared.oven import oven_advice
 
 
 def _roll(record: Record, school: PlasticLimitSchool) -> Advice | None:

@@ -2,14 +2,14 @@
 
 from collections.abc import Iterator
 
+from vadum.soil.contract.fields import known
+from vadum.soil.contract.numerics import mean, plain
+from vadum.soil.contract.outcome import Verdict
 from vadum.soil.methods.plastic_limit.record import Record
 from vadum.soil.methods.plastic_limit.schools import PlasticLimitSchool
 from vadum.soil.methods.plastic_limit.threads import counting, nonplastic_because
-from vadum.soil.numerics import mean, plain
-from vadum.soil.outcome import Verdict
-from vadum.soil.plasticity import u_line_percent
-from vadum.soil.readings import known
-from vadum.soil.tins import balance_in_date, masses_possible
+from vadum.soil.shared.plasticity import u_line_percent
+from vadum.soil.shared.water_by_tin import balance_in_date, masses_possible
 
 
 def masses_obey_physics(record: Record, school: PlasticLimitSchool) -> Iterator[Verdict]:

@@ -1,15 +1,15 @@
 """Plastic limit, plasticity index, liquidity and consistency index, activity; or nonplastic."""
 
-from vadum.soil.errors import ReductionError
+from vadum.soil.contract.errors import ReductionError
+from vadum.soil.contract.fields import known
+from vadum.soil.contract.numerics import error_of_mean, mean, rounded
+from vadum.soil.contract.outcome import Line, Missing, Outcome, Table, Value
 from vadum.soil.methods.plastic_limit.checks import checks
 from vadum.soil.methods.plastic_limit.record import Record
 from vadum.soil.methods.plastic_limit.schools import PlasticLimitSchool
 from vadum.soil.methods.plastic_limit.threads import counting, nonplastic_because
-from vadum.soil.numerics import error_of_mean, mean, rounded
-from vadum.soil.outcome import Line, Missing, Outcome, Table, Value
-from vadum.soil.plasticity import ACTIVITY, CONSISTENCY, limits_series, liquidity_index
-from vadum.soil.readings import known
-from vadum.soil.tins import water_line
+from vadum.soil.shared.plasticity import ACTIVITY, CONSISTENCY, limits_series, liquidity_index
+from vadum.soil.shared.water_by_tin import water_line
 
 
 def _classed(value: float, classes: tuple[tuple[float, str], ...]) -> str:

@@ -1,6 +1,6 @@
 """Accepted ways to a plastic limit: how well the determinations must agree, and how the index is rounded."""
 
-from vadum.soil.method import School
+from vadum.soil.contract.method import School
 
 
 class PlasticLimitSchool(School):

@@ -1,9 +1,9 @@
 """The order of work for a plastic limit."""
 
-from vadum.soil.method import Step
+from vadum.soil.contract.method import Step
+from vadum.soil.contract.numerics import plain
 from vadum.soil.methods.plastic_limit.record import Record
-from vadum.soil.numerics import plain
-from vadum.soil.oven import OVEN_STEP
+from vadum.soil.shared.oven import OVEN_STEP
 
 
 def _rows(record: Record) -> list[float | None]:

@@ -1,9 +1,9 @@
 """Which determinations count, and whether the soil is nonplastic."""
 
+from vadum.soil.contract.fields import known
+from vadum.soil.contract.numerics import mean, plain
 from vadum.soil.methods.plastic_limit.record import Record
-from vadum.soil.numerics import mean, plain
-from vadum.soil.readings import known
-from vadum.soil.tins import measured_percent
+from vadum.soil.shared.water_by_tin import measured_percent
 
 
 def counting(record: Record) -> list[tuple[int, float]]:

@@ -3,7 +3,7 @@
 import random
 from datetime import UTC, datetime, timedelta
 
-from vadum.soil.method import Trial
+from vadum.soil.contract.method import Trial
 from vadum.soil.methods.plastic_limit.record import Determination, Record
 from vadum.soil.methods.plastic_limit.schools import PlasticLimitSchool
 

@@ -1,6 +1,6 @@
 """In-place density by a drive ring."""
 
-from vadum.soil.method import Method, Taken
+from vadum.soil.contract.method import Method, Taken
 from vadum.soil.methods.ring_density.advise import advise
 from vadum.soil.methods.ring_density.record import Record
 from vadum.soil.methods.ring_density.reduce import reduce

@@ -2,11 +2,11 @@
 
 from datetime import datetime
 
-from vadum.soil.asking import ask, done, fault, still_open
+from vadum.soil.contract.advice import ask, done, fault, still_open
+from vadum.soil.contract.outcome import Advice, Outcome
 from vadum.soil.methods.ring_density.record import Record
 from vadum.soil.methods.ring_density.schools import RingDensitySchool
-from vadum.soil.outcome import Advice, Outcome
-from vadum.soil.oven import oven_advice
+from vadum.soil.shared.oven import oven_advice
 
 
 def advise(record: Record, school: RingDensitySchool, outcome: Outcome, now: datetime) -> Advice:

@@ -2,16 +2,16 @@
 
 from collections.abc import Iterator
 
-from vadum.soil.judging import possible, ruling
+from vadum.soil.contract.fields import known
+from vadum.soil.contract.numerics import mean, plain
+from vadum.soil.contract.outcome import Verdict
+from vadum.soil.contract.times import minutes_between, span
+from vadum.soil.contract.verdicts import possible, ruling
 from vadum.soil.methods.ring_density.core import core_of, headspaces_mm
 from vadum.soil.methods.ring_density.record import Record
 from vadum.soil.methods.ring_density.schools import RingDensitySchool
-from vadum.soil.numerics import mean, plain
-from vadum.soil.outcome import Verdict
-from vadum.soil.phases import MOST_SATURATION_PERCENT, dry_density_mg_m3, saturation_percent
-from vadum.soil.readings import known
-from vadum.soil.times import minutes_between, span
-from vadum.soil.tins import balance_in_date, masses_possible, measured_percent
+from vadum.soil.shared.phases import MOST_SATURATION_PERCENT, dry_density_mg_m3, saturation_percent
+from vadum.soil.shared.water_by_tin import balance_in_date, masses_possible, measured_percent
 
 
 def readings_possible(record: Record, school: RingDensitySchool) -> Iterator[Verdict]:

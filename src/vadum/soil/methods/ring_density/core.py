@@ -2,11 +2,11 @@
 
 from typing import NamedTuple
 
+from vadum.soil.contract.fields import known
+from vadum.soil.contract.numerics import mean
 from vadum.soil.methods.ring_density.record import Record
 from vadum.soil.methods.ring_density.schools import RingDensitySchool
-from vadum.soil.numerics import mean
-from vadum.soil.phases import cylinder_cm3
-from vadum.soil.readings import known
+from vadum.soil.shared.phases import cylinder_cm3
 
 
 class Core(NamedTuple):

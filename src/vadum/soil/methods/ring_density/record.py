@@ -4,11 +4,11 @@ from typing import Literal
 
 from pydantic import Field
 
-from vadum.soil.readings import Moment, Number, Part
-from vadum.soil.tins import TinRow, WithBalance
+from vadum.soil.contract.fields import Moment, Number, RecordPart
+from vadum.soil.shared.water_by_tin import TinRow, WithBalance
 
 
-class Headspace(Part):
+class Headspace(RecordPart):
     """The empty height in the ring at one place round its edge."""
 
     headspace_mm: Number | None = Field(None, title="headspace")

@@ -1,14 +1,14 @@
 """Moist and dry density of the ring's soil, and its phases."""
 
+from vadum.soil.contract.fields import known
+from vadum.soil.contract.outcome import Cell, Missing, Outcome, Table
+from vadum.soil.contract.results import Results
 from vadum.soil.methods.ring_density.checks import checks
 from vadum.soil.methods.ring_density.core import core_of
 from vadum.soil.methods.ring_density.record import Record
 from vadum.soil.methods.ring_density.schools import RingDensitySchool
-from vadum.soil.outcome import Cell, Missing, Outcome, Table
-from vadum.soil.phases import dry_density_mg_m3, give_phases
-from vadum.soil.readings import known
-from vadum.soil.results import Results
-from vadum.soil.tins import measured_percent, water_line
+from vadum.soil.shared.phases import dry_density_mg_m3, give_phases
+from vadum.soil.shared.water_by_tin import measured_percent, water_line
 
 
 def _missing(record: Record, school: RingDensitySchool) -> tuple[Missing, ...]:

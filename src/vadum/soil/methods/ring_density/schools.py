@@ -1,6 +1,6 @@
 """Accepted ways to a density by ring: how many headspaces, how much subsample, how it is dried."""
 
-from vadum.soil.method import School
+from vadum.soil.contract.method import School
 
 
 class RingDensitySchool(School):

@@ -1,8 +1,8 @@
 """The order of work for a density by ring."""
 
-from vadum.soil.method import Step
+from vadum.soil.contract.method import Step
+from vadum.soil.contract.numerics import plain
 from vadum.soil.methods.ring_density.record import Record
-from vadum.soil.numerics import plain
 
 
 def _soil_note(record: Record) -> str:

@@ -1,6 +1,6 @@
 """Sieve analysis, and the separation at 2 mm."""
 
-from vadum.soil.method import Method
+from vadum.soil.contract.method import Method
 from vadum.soil.methods.sieve.advise import advise
 from vadum.soil.methods.sieve.record import Record
 from vadum.soil.methods.sieve.reduce import reduce

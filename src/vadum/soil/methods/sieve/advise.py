@@ -2,14 +2,14 @@
 
 from datetime import datetime, timedelta
 
-from vadum.soil.asking import ask, done, fault, still_open
+from vadum.soil.contract.advice import ask, done, fault, still_open
+from vadum.soil.contract.fields import known
+from vadum.soil.contract.numerics import plain
+from vadum.soil.contract.outcome import Advice, Due, Outcome
+from vadum.soil.contract.times import clock, minutes_between, span
 from vadum.soil.methods.sieve.record import Record
 from vadum.soil.methods.sieve.schools import SieveSchool
-from vadum.soil.numerics import plain
-from vadum.soil.outcome import Advice, Due, Outcome
-from vadum.soil.oven import oven_advice
-from vadum.soil.readings import known
-from vadum.soil.times import clock, minutes_between, span
+from vadum.soil.shared.oven import oven_advice
 
 
 def _soil(record: Record, school: SieveSchool) -> Advice | None:

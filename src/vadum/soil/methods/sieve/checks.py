@@ -5,15 +5,15 @@ import math
 from collections.abc import Iterator
 from typing import NamedTuple
 
-from vadum.soil.grading import GradePoint, finer_percent
-from vadum.soil.judging import possible, ruling
+from vadum.soil.contract.fields import known
+from vadum.soil.contract.numerics import plain
+from vadum.soil.contract.outcome import Verdict
+from vadum.soil.contract.verdicts import possible, ruling
 from vadum.soil.methods.sieve.record import Limit, Record
 from vadum.soil.methods.sieve.schools import SieveSchool
 from vadum.soil.methods.sieve.stack import curve, losses, passing, total_dry_g, weighed
-from vadum.soil.numerics import plain
-from vadum.soil.outcome import Verdict
-from vadum.soil.readings import known
-from vadum.soil.tins import balance_in_date
+from vadum.soil.shared.grading import GradePoint, finer_percent
+from vadum.soil.shared.water_by_tin import balance_in_date
 
 PLAINLY_MORE = 1.05  # beyond any loss or gain of sieving: a mass typed twice or with its bowl; laboratory setting
 MASSES = (

@@ -4,11 +4,11 @@ from typing import Literal
 
 from pydantic import Field
 
-from vadum.soil.readings import Moment, Number, Part
-from vadum.soil.tins import WithBalance
+from vadum.soil.contract.fields import Moment, Number, RecordPart
+from vadum.soil.shared.water_by_tin import WithBalance
 
 
-class Sieve(Part):
+class Sieve(RecordPart):
     """One sieve and what stayed on it."""
 
     aperture_mm: Number | None = Field(None, title="aperture")
@@ -18,7 +18,7 @@ class Sieve(Part):
     sieve_state: Literal["sound", "broken", "blinded"] | None = Field(None, title="sieve's state")
 
 
-class Limit(Part):
+class Limit(RecordPart):
     """One line of a specification: percent passing between two figures at an aperture."""
 
     aperture_mm: Number | None = Field(None, title="aperture")

@@ -2,7 +2,15 @@
 
 from typing import Any
 
-from vadum.soil.grading import (
+from vadum.soil.contract.fields import known
+from vadum.soil.contract.numerics import plain, significant_step
+from vadum.soil.contract.outcome import Cell, Missing, Outcome, Table
+from vadum.soil.contract.results import Results
+from vadum.soil.methods.sieve.checks import checks, verdict_of_limit
+from vadum.soil.methods.sieve.record import Record
+from vadum.soil.methods.sieve.schools import SieveSchool
+from vadum.soil.methods.sieve.stack import curve, losses, parts, passing, total_dry_g
+from vadum.soil.shared.grading import (
     EDGES,
     GradePoint,
     bracket_of,
@@ -13,14 +21,6 @@ from vadum.soil.grading import (
     shares_percent,
     size_mm,
 )
-from vadum.soil.methods.sieve.checks import checks, verdict_of_limit
-from vadum.soil.methods.sieve.record import Record
-from vadum.soil.methods.sieve.schools import SieveSchool
-from vadum.soil.methods.sieve.stack import curve, losses, parts, passing, total_dry_g
-from vadum.soil.numerics import plain, significant_step
-from vadum.soil.outcome import Cell, Missing, Outcome, Table
-from vadum.soil.readings import known
-from vadum.soil.results import Results
 
 SIZES = (10, 30, 50, 60, 85)
 

@@ -2,9 +2,9 @@
 
 from typing import NamedTuple
 
-from vadum.soil.grading import GradePoint, ordered
+from vadum.soil.contract.fields import known
 from vadum.soil.methods.sieve.record import Record
-from vadum.soil.readings import known
+from vadum.soil.shared.grading import GradePoint, ordered
 
 
 class Retained(NamedTuple):

@@ -1,8 +1,8 @@
 """The order of work for a sieve analysis."""
 
-from vadum.soil.method import Step
+from vadum.soil.contract.method import Step
+from vadum.soil.contract.numerics import plain
 from vadum.soil.methods.sieve.record import Record
-from vadum.soil.numerics import plain
 
 
 def _weighed(record: Record) -> list[bool]:

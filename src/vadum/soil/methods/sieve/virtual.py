@@ -3,10 +3,10 @@
 import random
 from datetime import UTC, datetime, timedelta
 
-from vadum.soil.grading import log_normal_percent
-from vadum.soil.method import Trial
+from vadum.soil.contract.method import Trial
 from vadum.soil.methods.sieve.record import Limit, Record, Sieve
 from vadum.soil.methods.sieve.schools import SieveSchool
+from vadum.soil.shared.grading import log_normal_percent
 
 MISTAKES = {
     "lost": "a tray spilled before it was weighed",

@@ -1,6 +1,6 @@
 """Specific gravity of solids."""
 
-from vadum.soil.method import Method
+from vadum.soil.contract.method import Method
 from vadum.soil.methods.specific_gravity.advise import advise
 from vadum.soil.methods.specific_gravity.record import Record
 from vadum.soil.methods.specific_gravity.reduce import reduce

@@ -2,12 +2,12 @@
 
 from datetime import datetime
 
-from vadum.soil.asking import ask, done, fault
+from vadum.soil.contract.advice import ask, done, fault
+from vadum.soil.contract.outcome import Advice, Outcome
+from vadum.soil.contract.times import span
 from vadum.soil.methods.specific_gravity.record import Determination, Record
 from vadum.soil.methods.specific_gravity.schools import SpecificGravitySchool
-from vadum.soil.outcome import Advice, Outcome
-from vadum.soil.oven import oven_advice
-from vadum.soil.times import span
+from vadum.soil.shared.oven import oven_advice
 
 FILLING = ("pycnometer", "mass_pycnometer_g", "mass_full_g", "full_at_c")
 

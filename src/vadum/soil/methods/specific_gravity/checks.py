@@ -2,16 +2,16 @@
 
 from collections.abc import Iterator
 
-from vadum.soil.judging import possible, ruling
+from vadum.soil.contract.fields import known
+from vadum.soil.contract.numerics import mean, plain
+from vadum.soil.contract.outcome import Verdict
+from vadum.soil.contract.times import span
+from vadum.soil.contract.verdicts import possible, ruling
 from vadum.soil.methods.specific_gravity.pycnometer import counting, full_at_test_g
 from vadum.soil.methods.specific_gravity.record import Record
 from vadum.soil.methods.specific_gravity.schools import SpecificGravitySchool
-from vadum.soil.numerics import mean, plain
-from vadum.soil.outcome import Verdict
-from vadum.soil.physics import WATER_RANGE_C, water_density_mg_m3
-from vadum.soil.readings import known
-from vadum.soil.times import span
-from vadum.soil.tins import balance_in_date
+from vadum.soil.shared.physics import WATER_RANGE_C, water_density_mg_m3
+from vadum.soil.shared.water_by_tin import balance_in_date
 
 MASSES = ("mass_pycnometer_g", "mass_full_g", "mass_with_soil_g", "mass_dry_soil_g")
 

@@ -3,9 +3,9 @@
 import math
 from typing import NamedTuple
 
-from vadum.soil.errors import ReductionError
+from vadum.soil.contract.errors import ReductionError
 from vadum.soil.methods.specific_gravity.record import Determination, Record
-from vadum.soil.physics import water_density_mg_m3
+from vadum.soil.shared.physics import water_density_mg_m3
 
 
 class Found(NamedTuple):

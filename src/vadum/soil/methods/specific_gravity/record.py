@@ -4,11 +4,11 @@ from typing import Literal
 
 from pydantic import Field
 
-from vadum.soil.readings import Moment, Number, Part
-from vadum.soil.tins import WithBalance
+from vadum.soil.contract.fields import Moment, Number, RecordPart
+from vadum.soil.shared.water_by_tin import WithBalance
 
 
-class Determination(Part):
+class Determination(RecordPart):
     """One pycnometer. Its masses empty and full of water at a temperature come from the kit."""
 
     pycnometer: str | None = Field(None, title="pycnometer", max_length=20)

@@ -1,12 +1,12 @@
 """Specific gravity of solids at 20 °C from pycnometers."""
 
+from vadum.soil.contract.numerics import error_of_mean, mean
+from vadum.soil.contract.outcome import Missing, Outcome
+from vadum.soil.contract.results import Results
 from vadum.soil.methods.specific_gravity.checks import checks
 from vadum.soil.methods.specific_gravity.pycnometer import counting, determined
 from vadum.soil.methods.specific_gravity.record import Record
 from vadum.soil.methods.specific_gravity.schools import SpecificGravitySchool
-from vadum.soil.numerics import error_of_mean, mean
-from vadum.soil.outcome import Missing, Outcome
-from vadum.soil.results import Results
 
 
 def reduce(record: Record, school: SpecificGravitySchool) -> Outcome:

@@ -1,6 +1,6 @@
 """Accepted ways to a specific gravity: how many pycnometers, how well they agree, how long the air is drawn."""
 
-from vadum.soil.method import School
+from vadum.soil.contract.method import School
 
 
 class SpecificGravitySchool(School):

@@ -1,8 +1,8 @@
 """The order of work for a specific gravity."""
 
-from vadum.soil.method import Step
+from vadum.soil.contract.method import Step
+from vadum.soil.contract.numerics import plain
 from vadum.soil.methods.specific_gravity.advise import soil_in
-from vadum.soil.numerics import plain
 
 STEPS: tuple[Step, ...] = (
     Step(

@@ -3,11 +3,11 @@
 import random
 from datetime import UTC, datetime
 
-from vadum.soil.method import Trial
+from vadum.soil.contract.method import Trial
 from vadum.soil.methods.specific_gravity.pycnometer import full_at_test_g
 from vadum.soil.methods.specific_gravity.record import Determination, Record
 from vadum.soil.methods.specific_gravity.schools import SpecificGravitySchool
-from vadum.soil.physics import water_density_mg_m3
+from vadum.soil.shared.physics import water_density_mg_m3
 
 MISTAKES = {
     "air": "air left in one pycnometer",

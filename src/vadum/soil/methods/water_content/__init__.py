@@ -1,6 +1,6 @@
 """Water content by drying."""
 
-from vadum.soil.method import Method
+from vadum.soil.contract.method import Method
 from vadum.soil.methods.water_content.advise import advise
 from vadum.soil.methods.water_content.record import Record
 from vadum.soil.methods.water_content.reduce import reduce

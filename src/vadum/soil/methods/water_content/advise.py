@@ -2,12 +2,12 @@
 
 from datetime import datetime, timedelta
 
+from vadum.soil.contract.numerics import plain
+from vadum.soil.contract.outcome import Advice, Due, Outcome
+from vadum.soil.contract.times import clock, minutes_between, span
 from vadum.soil.methods.water_content.drying import constancy, dry_weighings, is_dry, next_weighing_at
 from vadum.soil.methods.water_content.record import Record
 from vadum.soil.methods.water_content.schools import WaterContentSchool
-from vadum.soil.numerics import plain
-from vadum.soil.outcome import Advice, Due, Outcome
-from vadum.soil.times import clock, minutes_between, span
 
 PLACES = {"oven": "oven", "microwave": "microwave", "direct heat": "heat"}
 

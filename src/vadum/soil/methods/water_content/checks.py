@@ -2,14 +2,14 @@
 
 from collections.abc import Iterator
 
+from vadum.soil.contract.fields import known
+from vadum.soil.contract.numerics import plain
+from vadum.soil.contract.outcome import Verdict
+from vadum.soil.contract.times import minutes_between, span
 from vadum.soil.methods.water_content.drying import constancy, dry_weighings
 from vadum.soil.methods.water_content.record import Record
 from vadum.soil.methods.water_content.schools import SPECIMEN_SIZES, WaterContentSchool
-from vadum.soil.numerics import plain
-from vadum.soil.outcome import Verdict
-from vadum.soil.readings import known
-from vadum.soil.times import minutes_between, span
-from vadum.soil.tins import balance_in_date, masses_possible
+from vadum.soil.shared.water_by_tin import balance_in_date, masses_possible
 
 
 def masses_obey_physics(record: Record, school: WaterContentSchool) -> Iterator[Verdict]:

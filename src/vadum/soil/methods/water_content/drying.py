@@ -3,11 +3,11 @@
 from datetime import datetime, timedelta
 from typing import NamedTuple
 
+from vadum.soil.contract.fields import known
+from vadum.soil.contract.outcome import Line
+from vadum.soil.contract.times import minutes_between
 from vadum.soil.methods.water_content.record import Record
 from vadum.soil.methods.water_content.schools import WaterContentSchool
-from vadum.soil.outcome import Line
-from vadum.soil.readings import known
-from vadum.soil.times import minutes_between
 
 
 class DryWeighing(NamedTuple):

@@ -4,11 +4,11 @@ from typing import Literal
 
 from pydantic import Field
 
-from vadum.soil.readings import Moment, Number, Part
-from vadum.soil.tins import WithBalance
+from vadum.soil.contract.fields import Moment, Number, RecordPart
+from vadum.soil.shared.water_by_tin import WithBalance
 
 
-class Weighing(Part):
+class Weighing(RecordPart):
     """One weighing of the dried soil in its tin."""
 
     mass_dry_g: Number | None = Field(None, title="tin + dry soil")

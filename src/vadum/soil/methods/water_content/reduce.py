@@ -3,14 +3,14 @@
 import math
 from typing import NamedTuple
 
+from vadum.soil.contract.fields import known
+from vadum.soil.contract.numerics import rounded
+from vadum.soil.contract.outcome import Cell, Line, Missing, Outcome, Table, Value
 from vadum.soil.methods.water_content.checks import checks
 from vadum.soil.methods.water_content.drying import constancy, dry_weighings, is_dry
 from vadum.soil.methods.water_content.record import Record
 from vadum.soil.methods.water_content.schools import WaterContentSchool
-from vadum.soil.numerics import rounded
-from vadum.soil.outcome import Cell, Line, Missing, Outcome, Table, Value
-from vadum.soil.readings import known
-from vadum.soil.tins import TinRow, measured_percent, water_content_percent, water_line
+from vadum.soil.shared.water_by_tin import TinRow, measured_percent, water_content_percent, water_line
 
 
 class Masses(NamedTuple):

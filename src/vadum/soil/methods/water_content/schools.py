@@ -2,7 +2,7 @@
 
 from typing import Literal
 
-from vadum.soil.method import School
+from vadum.soil.contract.method import School
 
 
 class WaterContentSchool(School):

@@ -1,8 +1,8 @@
 """The order of work for a water content."""
 
-from vadum.soil.method import Step
+from vadum.soil.contract.method import Step
+from vadum.soil.contract.numerics import plain
 from vadum.soil.methods.water_content.record import Record
-from vadum.soil.numerics import plain
 
 _HOT = (
     "Hot tins and oven shelves: gloves and tongs.",

@@ -4,7 +4,7 @@ import math
 import random
 from datetime import UTC, datetime, timedelta
 
-from vadum.soil.method import Trial
+from vadum.soil.contract.method import Trial
 from vadum.soil.methods.water_content.drying import is_dry, next_weighing_at
 from vadum.soil.methods.water_content.record import Record, Weighing
 from vadum.soil.methods.water_content.schools import WaterContentSchool

@@ -1,0 +1,1 @@
+"""What every method is made of: fields, facts, rules, flow, called readings, outcomes."""

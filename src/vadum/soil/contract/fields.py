@@ -1,0 +1,209 @@
+"""How typed readings become numbers, and the table that ties a field's ending to its unit."""
+
+import math
+import re
+from datetime import UTC, date, datetime
+from functools import cache
+from typing import Annotated, Any, Literal, TypeGuard, get_args, get_origin
+
+from pydantic import BaseModel, BeforeValidator, ConfigDict
+from pydantic.fields import FieldInfo
+
+# Every number's name ends in its unit; labels, forms and a test read this table. The longest ending that fits counts,
+# so that a rate in mm/h is no time in h.
+UNITS: dict[str, str] = {
+    "_g_l": "g/L",
+    "_mg_m3": "Mg/m³",
+    "_kn_m3": "kN/m³",
+    "_kg_m2": "kg/m²",
+    "_cm3": "cm³",
+    "_cm2": "cm²",
+    "_cm": "cm",
+    "_kg": "kg",
+    "_g": "g",
+    "_ml": "mL",
+    "_mm": "mm",
+    "_m": "m",
+    "_percent": "%",
+    "_c": "°C",
+    "_n_div": "N/div",
+    "_div": "div",
+    "_kn": "kN",
+    "_n": "N",
+    "_mm_min": "mm/min",
+    "_percent_min": "%/min",
+    "_mm_h": "mm/h",
+    "_cm_s": "cm/s",
+    "_m_s": "m/s",
+    "_kpa": "kPa",
+    "_kn_m2": "kN/m²",
+    "_mn_m2": "MN/m²",
+    "_mn_m3": "MN/m³",
+    "_n_m": "N·m",
+    "_per_cm": "1/cm",
+    "_ph": "pH",
+    "_degrees": "°",
+    "_h": "h",
+    "_min": "min",
+    "_s": "s",
+    "_sg": "",
+    "_ratio": "",
+    "_index": "",
+    "_count": "",
+    "_at": "",
+    "_on": "",
+    "blows": "drops",
+}
+MOST_COUNTED = 2**53  # a scanned code in a count is kept and stopped; beyond, a float holds no whole number
+UNITLESS_ENDINGS = ("_ratio", "_index", "activity", "_count")
+
+_NUMBER = re.compile(r"[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d{1,3})?|nan", re.IGNORECASE)
+
+
+def unit_of(field: str) -> str:
+    """The unit that a field's name ends in.
+
+    >>> unit_of("mass_wet_g"), unit_of("verification_blows"), unit_of("tin")
+    ('g', 'drops', '')
+    >>> unit_of("rate_mm_h"), unit_of("stress_kpa"), unit_of("torque_n_m"), unit_of("plane_degrees")
+    ('mm/h', 'kPa', 'N·m', '°')
+    """
+    return UNITS.get(ending_of(field), "")
+
+
+@cache
+def ending_of(field: str) -> str:
+    """The longest ending in the table of units that a field's name has, or an empty text."""
+    return max((ending for ending in UNITS if field.endswith(ending)), key=len, default="")
+
+
+def number(typed: Any) -> float:
+    """The number a person or an instrument gave; `.` and `,` are both decimal signs.
+
+    Raises ValueError with a sentence for the person. NaN passes: some instruments send it, and it is a
+    reading that earns a stop verdict, not one to lose.
+
+    >>> number("31,44"), number(" 31.44 ")
+    (31.44, 31.44)
+    """
+    if isinstance(typed, bool) or not isinstance(typed, int | float | str):
+        raise ValueError("a number is wanted")
+    if isinstance(typed, str):
+        text = typed.strip().replace("−", "-").replace("\u00a0", "").replace(" ", "")
+        if "," in text and "." in text:
+            raise ValueError(f"{typed.strip()!r} has two decimal signs; leave thousands unseparated")
+        text = text.replace(",", ".")
+        if not _NUMBER.fullmatch(text) or len(text) > 40:
+            raise ValueError(f"{typed.strip()[:40]!r} is not a number")
+        typed = text
+    try:
+        value = float(typed)
+    except OverflowError:
+        value = math.inf
+    if math.isinf(value):
+        raise ValueError("is beyond any reading")
+    return value
+
+
+def count(typed: Any) -> int:
+    """A whole number of things counted.
+
+    >>> count("27")
+    27
+    """
+    value = number(typed)
+    if not math.isfinite(value) or value != int(value):
+        raise ValueError(f"{str(typed)[:40]!r} is not a whole number")
+    if abs(value) > MOST_COUNTED:
+        raise ValueError(f"{str(typed)[:40]} is beyond anything that is counted")
+    return int(value)
+
+
+def moment(typed: Any) -> datetime:
+    """A point in time with its zone; a text without a zone is taken as UTC."""
+    if isinstance(typed, str):
+        try:
+            typed = datetime.fromisoformat(typed.strip())
+        except ValueError:
+            raise ValueError(f"{typed.strip()[:40]!r} is not a time such as 2026-05-12T10:21") from None
+    if not isinstance(typed, datetime):
+        raise ValueError("a time such as 2026-05-12T10:21 is wanted")
+    return typed if typed.tzinfo else typed.replace(tzinfo=UTC)
+
+
+FIRST_YEAR, LAST_YEAR = 1950, 2199  # before: no clock of ours was set; after: nobody will read it
+MOST_PLAIN = 1e9
+
+
+def near_moment(typed: Any) -> datetime:
+    """A moment of these years; raises ValueError at the ends of the calendar, where a zone would leave it."""
+    at = moment(typed)
+    if not FIRST_YEAR <= at.year <= LAST_YEAR:
+        raise ValueError(f"lies outside the years {FIRST_YEAR} to {LAST_YEAR}")
+    return at
+
+
+def plain_number(typed: Any) -> float:
+    """A number that is one, of a size that a drawing can hold: for what is no reading of a run."""
+    value = number(typed)
+    if not abs(value) <= MOST_PLAIN:
+        raise ValueError("is no number that can be")
+    return value
+
+
+Number = Annotated[float, BeforeValidator(number)]
+PlainNumber = Annotated[float, BeforeValidator(plain_number)]
+NearMoment = Annotated[datetime, BeforeValidator(near_moment)]
+Count = Annotated[int, BeforeValidator(count)]
+Moment = Annotated[datetime, BeforeValidator(moment)]
+Day = date
+
+
+class RecordPart(BaseModel):
+    """Base of records and of their rows: frozen, closed, every field optional while the run is open."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", defer_build=True)
+
+
+Kind = Literal["number", "count", "text", "choice", "moment", "day"]
+
+
+def kind_of(field: FieldInfo) -> tuple[Kind, tuple[str, ...]]:
+    """What a field holds, and its words where it is a choice: a value is shown by this, never by its looks."""
+    # A union of an annotated kind and None: look through both to the bare kinds.
+    kinds: list[Any] = [field.annotation, *get_args(field.annotation)]
+    kinds += [inner for kind in kinds if get_origin(kind) is Annotated for inner in get_args(kind)[:1]]
+    for kind in kinds:
+        options = get_args(kind)
+        if options and all(isinstance(o, str) for o in options):
+            return "choice", options
+    names = {getattr(kind, "__name__", "") for kind in kinds}
+    if "datetime" in names:
+        return "moment", ()
+    if "date" in names:
+        return "day", ()
+    if "int" in names:
+        return "count", ()
+    return ("number" if "float" in names else "text"), ()
+
+
+def known(reading: float | int | None) -> TypeGuard[float]:
+    """Whether a reading is there and is a finite number."""
+    return reading is not None and math.isfinite(reading)
+
+
+def all_known(*readings: float | int | None) -> bool:
+    """Whether all readings are there and finite."""
+    return all(known(r) for r in readings)
+
+
+def field_of(record: type[RecordPart], path: str) -> FieldInfo | None:
+    """The field behind a path, or None."""
+    name, bracket, rest = path.partition("[")
+    if name not in record.model_fields:
+        return None
+    field = record.model_fields[name]
+    if not bracket:
+        return field
+    row: type[RecordPart] = get_args(field.annotation)[0]
+    return row.model_fields.get(rest.partition("].")[2])

@@ -1,0 +1,80 @@
+"""Values and their working, gathered in the order in which a reduction finds them."""
+
+from collections.abc import Mapping
+
+from vadum.soil.contract.numerics import rounded
+from vadum.soil.contract.outcome import Line, Value
+
+
+class Results:
+    """Collects what a reduction gives: each value with the line of working that recomputes it."""
+
+    def __init__(self, source: str, provisional: bool = False) -> None:
+        self.source, self.provisional = source, provisional
+        self.values: list[Value] = []
+        self.working: list[Line] = []
+
+    def work(
+        self,
+        gives: str,
+        symbol: str,
+        formula: str,
+        inputs: Mapping[str, float],
+        value: float,
+        unit: str = "",
+        *,
+        source: str = "",
+        note: str = "",
+    ) -> float:
+        """A line of working alone, for a figure on the way; gives its value back."""
+        line = Line(
+            gives=gives,
+            symbol=symbol,
+            formula=formula,
+            inputs=dict(inputs),
+            value=value,
+            unit=unit,
+            source=source or self.source,
+            note=note,
+        )
+        self.working.append(line)
+        return value
+
+    def give(
+        self,
+        key: str,
+        symbol: str,
+        name: str,
+        value: float,
+        unit: str,
+        step: float,
+        formula: str,
+        inputs: Mapping[str, float],
+        *,
+        source: str = "",
+        note: str = "",
+        uncertainty: float | None = None,
+        provisional: bool | None = None,
+        estimate: bool = False,
+        until: str = "",
+    ) -> float:
+        """A value, reported to a multiple of `step`, with its line of working; gives the value back."""
+        self.values.append(
+            Value(
+                key=key,
+                symbol=symbol,
+                name=name,
+                value=value,
+                unit=unit,
+                reported=rounded(value, step),
+                uncertainty=uncertainty,
+                provisional=self.provisional if provisional is None else provisional,
+                estimate=estimate,
+                until=until,
+            )
+        )
+        return self.work(key, symbol, formula, inputs, value, unit, source=source, note=note)
+
+    def say(self, key: str, symbol: str, name: str, unit: str, words: str) -> None:
+        """A result that is no number, such as `finer than 0.075`."""
+        self.values.append(Value(key=key, symbol=symbol, name=name, value=None, unit=unit, reported=words))

@@ -1,0 +1,115 @@
+"""What a calibration of each kind of apparatus holds: the very readings that it brings into a run."""
+
+from typing import Literal
+
+from pydantic import Field, model_validator
+
+from vadum.soil.contract.fields import Number, RecordPart
+from vadum.soil.shared.bearing.ring import RingTable
+
+
+class MouldCalibration(RecordPart):
+    """A compaction mould, measured or filled with water."""
+
+    mould_mass_g: Number = Field(title="mass with its base plate", gt=0)
+    mould_volume_cm3: Number = Field(title="volume", gt=0)
+    specimen_height_mm: Number | None = Field(None, title="specimen's height (bearing ratio)", gt=0)
+
+
+class RingCalibration(RecordPart):
+    """A drive ring, by callipers."""
+
+    ring_diameter_mm: Number = Field(title="inside diameter", gt=0)
+    ring_height_mm: Number = Field(title="height", gt=0)
+
+
+class PycnometerCalibration(RecordPart):
+    """A pycnometer, empty and full of water at a temperature."""
+
+    mass_pycnometer_g: Number = Field(title="mass empty, clean and dry", gt=0)
+    mass_full_g: Number = Field(title="mass full of water", gt=0)
+    full_at_c: Number = Field(title="temperature of that water", ge=0, le=40)
+
+
+class HydrometerCalibration(RecordPart):
+    """A hydrometer: its kind, and its bulb and stem where it is calibrated by them."""
+
+    hydrometer_type: Literal["151H", "152H", "calibrated, sg", "calibrated, g/L"] = Field(title="kind")
+    bulb_length_cm: Number = Field(title="bulb's length", gt=0)
+    bulb_volume_cm3: Number = Field(title="bulb's volume", gt=0)
+    stem_zero_cm: Number = Field(title="bulb's top to the mark of pure water", gt=0)
+    stem_step_cm: Number = Field(title="stem per g/L, or per 0.001", gt=0)
+
+
+class SieveInspection(RecordPart):
+    """A sieve, looked at against the light."""
+
+    sieve_diameter_mm: Number = Field(title="diameter", gt=0)
+    sieve_state: Literal["sound", "broken", "blinded"] = Field(title="state of its mesh")
+
+
+class ProvingRingCalibration(RecordPart):
+    """A proving ring against a standard: one factor, or the points of its table; never read beyond its range."""
+
+    ring_factor_n_div: Number | None = Field(None, title="factor (leave empty with a table)", gt=0)
+    ring_table: RingTable | None = Field(
+        None, title="or its table: divisions and kN, a pair to a line", max_length=4000
+    )
+    ring_most_div: Number | None = Field(None, title="calibrated up to", gt=0)
+
+    @model_validator(mode="after")
+    def _one_of_them(self) -> "ProvingRingCalibration":
+        if (self.ring_factor_n_div is None) == (self.ring_table is None):
+            raise ValueError("give the factor or the table, one of them")
+        if self.ring_factor_n_div is not None and self.ring_most_div is None:
+            raise ValueError("a factor holds up to a highest reading: give it")
+        return self
+
+
+class GaugeCalibration(RecordPart):
+    """A dial gauge on its block."""
+
+    gauge_division_mm: Number = Field(title="one division", gt=0)
+    gauge_travel_mm: Number = Field(title="travel", gt=0)
+
+
+class PlungerCalibration(RecordPart):
+    """A plunger, by callipers."""
+
+    plunger_diameter_mm: Number = Field(title="diameter", gt=0)
+
+
+class SurchargeCalibration(RecordPart):
+    """A set of discs, weighed."""
+
+    surcharge_kg: Number = Field(title="mass together", gt=0)
+
+
+class InstrumentSetup(RecordPart):
+    """Where an instrument is heard, and how its lines are read."""
+
+    address: str = Field(
+        title="address: a serial port, or socket://host:port",
+        max_length=300,
+        pattern=r"^(socket://[A-Za-z0-9.\-\[\]:]+:\d{1,5}|/dev/[A-Za-z0-9._/\-]+|COM\d{1,3}|simulated://(frame|balance|level)(\?[a-z0-9_=&.,\-]*)?)$",
+    )
+    profile: str = Field(title="parsing profile", max_length=40, pattern=r"^[a-z][a-z0-9_]*$")
+
+
+CALIBRATIONS: dict[str, type[RecordPart]] = {
+    "mould": MouldCalibration,
+    "ring": RingCalibration,
+    "pycnometer": PycnometerCalibration,
+    "hydrometer": HydrometerCalibration,
+    "sieve": SieveInspection,
+    "proving_ring": ProvingRingCalibration,
+    "gauge": GaugeCalibration,
+    "plunger": PlungerCalibration,
+    "surcharge": SurchargeCalibration,
+    "instrument": InstrumentSetup,
+}
+
+
+def passes(kind: str, seen: RecordPart) -> bool:
+    """Whether a piece may be used after what was seen of it."""
+    return kind != "sieve" or getattr(seen, "sieve_state", "sound") == "sound"

@@ -1,0 +1,58 @@
+"""What a rule book of the bearing ratio sets."""
+
+from typing import Literal
+
+from vadum.soil.contract.method import School
+from vadum.soil.contract.numerics import significant_step
+from vadum.soil.shared.bearing.curve import PLUNGER_DIAMETER_MM, SEATING_N
+
+QUARTERS: tuple[float, ...] = tuple(0.25 * n for n in range(31))  # BS 1377-4
+ASTM_CALLED: tuple[float, ...] = (0.0, 0.64, 1.27, 1.91, 2.54, 3.18, 3.81, 4.45, 5.08, 7.62, 10.16, 12.7)  # ASTM D1883
+ASTM_SEATING: tuple[tuple[float, float], ...] = ((1000.0, 44.0),)  # ASTM D1883: the least load, at most 44 N
+
+
+class BearingSchool(School):
+    """Called penetrations, pace, the reference, which ratio governs, and the rounding."""
+
+    called_mm: tuple[float, ...] = QUARTERS
+    rate_mm_min: float = 1.0
+    rate_tolerance_percent: float = 20.0
+    first_mm: float = 2.5
+    second_mm: float = 5.0
+    reference: Literal["force", "stress"] = "force"
+    governs: Literal["the higher", "the first, unless the second is higher twice"] = "the higher"
+    rounding: Literal["two figures", "one, five, ten", "whole"] = "two figures"
+    seating_classes: tuple[tuple[float, float], ...] = SEATING_N
+    plunger_diameter_mm: float = PLUNGER_DIAMETER_MM
+    seating_tolerance_percent: float = 50.0  # a coarse ring shows 50 N as four or five divisions; laboratory setting
+    most_zero_apart_div: float = 3.0
+    least_steepening: float = 1.12
+    most_correction_mm: float = 2.0
+    most_zero_apart_mm: float = 0.25
+    most_missed: int = 3
+    read_off_beside_mm: float = 0.6  # a gap so near the read-off is judged as one across it; laboratory setting
+    most_fall_percent: float = 2.0
+    interpolates: bool = True
+    most_stone_mm: float = 20.0
+
+    def interval_s(self, row: int) -> float:
+        """Seconds from the call before to this one, at the right pace.
+
+        >>> BearingSchool(name="n", title="t", standard="s", about="a").interval_s(3)
+        15.0
+        """
+        before = self.called_mm[row - 1] if row else self.called_mm[0]
+        return 60 * (self.called_mm[row] - before) / self.rate_mm_min
+
+
+def ratio_step(percent: float, rounding: str) -> float:
+    """The step a ratio is reported to.
+
+    >>> [ratio_step(p, "one, five, ten") for p in (12, 42, 130)], ratio_step(8.34, "two figures")
+    ([1.0, 5.0, 10.0], 0.1)
+    """
+    if rounding == "two figures":
+        return significant_step(percent, 2)
+    if rounding == "whole":
+        return 1.0
+    return 1.0 if percent < 30 else 5.0 if percent <= 100 else 10.0

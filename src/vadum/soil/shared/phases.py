@@ -1,0 +1,108 @@
+"""Solids, water and air: the phase relations that densities share."""
+
+import math
+
+from vadum.soil.contract.results import Results
+from vadum.soil.shared.physics import WATER_20_MG_M3
+
+SOURCE = "phase relations"
+MOST_SATURATION_PERCENT = 100.5  # full, with half a percent for the rounding of the readings; laboratory setting
+
+
+def cylinder_cm3(diameter_mm: float, height_mm: float) -> float:
+    """Volume of a cylinder in cm3: `pi d^2 / 4 h`. Parameters in mm.
+
+    >>> round(cylinder_cm3(72.3, 60.1), 3)
+    246.741
+    """
+    return math.pi * diameter_mm**2 / 4 * height_mm / 1000
+
+
+def dry_density_mg_m3(density_mg_m3: float, water_percent: float) -> float:
+    """`rho_d = rho / (1 + w)`, Mg/m3, of a moist density in Mg/m3 and a water content in percent.
+
+    >>> round(dry_density_mg_m3(1.794596, 18.70283), 5)
+    1.51184
+    """
+    return density_mg_m3 / (1 + water_percent / 100)
+
+
+def void_ratio(dry_mg_m3: float, particle_mg_m3: float) -> float:
+    """`e = rho_s / rho_d - 1`.
+
+    >>> round(void_ratio(1.511839, 2.68), 4)
+    0.7727
+    """
+    return particle_mg_m3 / dry_mg_m3 - 1
+
+
+def saturation_percent(water_percent: float, dry_mg_m3: float, particle_mg_m3: float) -> float:
+    """`Sr = w rho_s / (e rho_w)`, percent; water at 20 °C.
+
+    >>> round(saturation_percent(18.70283, 1.511839, 2.68), 1)
+    65.0
+    """
+    return water_percent * particle_mg_m3 / (void_ratio(dry_mg_m3, particle_mg_m3) * WATER_20_MG_M3)
+
+
+def zero_air_mg_m3(water_percent: float, gravity: float, air_percent: float = 0.0) -> float:
+    """Dry density, Mg/m3, at a water content and an air content of the whole volume, both in percent.
+
+    `rho_d = (1 - A) / (1 / (Gs rho_w) + w / rho_w)`
+
+    Source: BS 1377-4; with A = 0 the zero-air-voids line of ASTM D698.
+
+    >>> round(zero_air_mg_m3(11.90663, 2.7), 4)
+    2.0395
+    """
+    return (1 - air_percent / 100) * WATER_20_MG_M3 / (1 / gravity + water_percent / 100)
+
+
+def give_phases(results: Results, dry_mg_m3: float, water_percent: float, particle_mg_m3: float | None) -> None:
+    """Volumetric water content, and with a particle density porosity, void ratio, saturation and air content."""
+    w, d, rho_w = water_percent, dry_mg_m3, WATER_20_MG_M3
+    volumetric = w * d / rho_w
+    name = "volumetric water content"
+    inputs = {"w": w, "rho_d": d, "rho_w": rho_w}
+    results.give(
+        "volumetric_water_percent",
+        "theta",
+        name,
+        volumetric,
+        "%",
+        0.1,
+        "w * rho_d / rho_w",
+        inputs,
+        source=SOURCE,
+    )
+    if particle_mg_m3 is None or particle_mg_m3 <= d:
+        return
+    s = particle_mg_m3
+    pair = {"rho_d": d, "rho_s": s}
+    n = 100 * (1 - d / s)
+    results.give("porosity_percent", "n", "porosity", n, "%", 0.1, "100 * (1 - rho_d / rho_s)", pair, source=SOURCE)
+    e = void_ratio(d, s)
+    results.give("void_ratio", "e", "void ratio", e, "", 0.01, "rho_s / rho_d - 1", pair, source=SOURCE)
+    saturation = saturation_percent(w, d, s)
+    results.give(
+        "saturation_percent",
+        "S_r",
+        "degree of saturation",
+        saturation,
+        "%",
+        1,
+        "w * rho_s / ((rho_s / rho_d - 1) * rho_w)",
+        {"w": w, "rho_s": s, "rho_d": d, "rho_w": rho_w},
+        source=SOURCE,
+    )
+    results.give(
+        "air_percent",
+        "A",
+        "air-filled porosity",
+        n - volumetric,
+        "%",
+        0.1,
+        "n - theta",
+        {"n": n, "theta": volumetric},
+        source=SOURCE,
+    )

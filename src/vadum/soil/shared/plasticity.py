@@ -1,0 +1,48 @@
+"""The plasticity chart's lines, the liquidity index, and the classes of activity and consistency."""
+
+import math
+
+from vadum.soil.contract.outcome import Table
+
+# Skempton's classes of activity; ISO 14688-2 classes of consistency by the consistency index.
+ACTIVITY = ((0.75, "inactive"), (1.25, "normal"), (math.inf, "active"))
+CONSISTENCY = ((0.25, "very soft"), (0.5, "soft"), (0.75, "firm"), (1.0, "stiff"), (math.inf, "very stiff"))
+
+
+def a_line_percent(liquid_limit_percent: float) -> float:
+    """`PI = 0.73 (LL - 20)`. Source: ASTM D2487.
+
+    >>> a_line_percent(50)
+    21.9
+    """
+    return 0.73 * (liquid_limit_percent - 20)
+
+
+def u_line_percent(liquid_limit_percent: float) -> float:
+    """`PI = 0.9 (LL - 8)`, the upper bound of natural soils. Source: ASTM D2487."""
+    return 0.9 * (liquid_limit_percent - 8)
+
+
+def limits_series() -> dict[str, Table]:
+    """The lines and the band that every plasticity chart shows."""
+    a_line: Table = (
+        {"ll": 4 / 0.73 + 20, "pi": 4.0, "line": "A"},
+        {"ll": 110.0, "pi": a_line_percent(110), "line": "A"},
+    )
+    u_line: Table = (
+        {"ll": 16.0, "pi": u_line_percent(16), "line": "U"},
+        {"ll": 74.0, "pi": u_line_percent(74), "line": "U"},
+    )
+    band: Table = tuple(
+        {"ll": low, "pi": pi, "ll_to": pi / 0.73 + 20} for pi, low in ((4.0, 4 / 0.9 + 8), (7.0, 7 / 0.9 + 8))
+    )
+    return {"a_line": a_line, "u_line": u_line, "band": band}
+
+
+def liquidity_index(water_percent: float, plastic_limit_percent: float, plasticity_percent: float) -> float:
+    """`LI = (w - PL)/PI`: 0 at the plastic limit, 1 at the liquid limit. Source: ASTM D4318.
+
+    >>> round(liquidity_index(27.9, 22.37298, 24.42702), 4)
+    0.2263
+    """
+    return (water_percent - plastic_limit_percent) / plasticity_percent

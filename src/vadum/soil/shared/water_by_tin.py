@@ -1,0 +1,130 @@
+"""Water content by weighing a tin: the row that three methods share, its formula and its checks."""
+
+from collections.abc import Iterator
+from typing import Literal
+
+from pydantic import Field
+
+from vadum.soil.contract.errors import ReductionError
+from vadum.soil.contract.fields import Day, Moment, Number, RecordPart, known
+from vadum.soil.contract.numerics import plain
+from vadum.soil.contract.outcome import Line, Verdict
+
+SOURCE = "ASTM D2216, ISO 17892-1"
+
+
+class TinRow(RecordPart):
+    """A tin's number and its three masses."""
+
+    tin: str | None = Field(None, title="tin", max_length=20)
+    mass_tin_g: Number | None = Field(None, title="empty tin")
+    mass_wet_g: Number | None = Field(None, title="tin + wet soil")
+    mass_dry_g: Number | None = Field(None, title="tin + dry soil")
+
+
+class TimedTin(TinRow):
+    """A tin that goes into the oven when its wet mass is read."""
+
+    weighed_wet_at: Moment | None = Field(None, title="into the oven", json_schema_extra={"moment_of": "mass_wet_g"})
+
+
+class WithBalance(RecordPart):
+    """The balance used, with the state of its calibration when it was named."""
+
+    balance: str | None = Field(None, title="balance", max_length=40)
+    balance_readability_g: Number | None = Field(None, title="balance reads to")
+    balance_due_on: Day | None = Field(None, title="balance check due")
+    balance_in_date: Literal["yes", "no"] | None = Field(None, title="balance in date when used")
+
+
+def balance_in_date(record: WithBalance, school: object) -> Iterator[Verdict]:
+    """The balance's check had not lapsed when it was used."""
+    if record.balance_in_date is None:
+        return
+    held = record.balance_in_date == "yes"
+    yield Verdict(
+        rule="balance check in date",
+        level="fine" if held else "watch",
+        found=f"balance {record.balance}",
+        limit=f"due {record.balance_due_on:%d %b %Y}" if record.balance_due_on else "checked",
+        source="laboratory setting",
+        remedy="" if held else "Check it with its mass in the kit; say on the sheet that it had lapsed.",
+        at=("balance",),
+    )
+
+
+def water_content_percent(mass_wet_g: float, mass_dry_g: float, mass_tin_g: float) -> float:
+    """Gravimetric water content, percent of the dry soil mass.
+
+    `w = 100 (M1 - M2) / (M2 - Mc)`
+
+    Parameters: tin + wet soil M1, tin + dry soil M2, tin Mc, all in g.
+    Raises ReductionError unless `M1 >= M2 > Mc >= 0`.
+    Source: ASTM D2216; ISO 17892-1.
+
+    >>> round(water_content_percent(168.92, 139.38, 21.37), 5)
+    25.03178
+    """
+    if not (mass_wet_g >= mass_dry_g > mass_tin_g >= 0):
+        seen = f"wet {plain(mass_wet_g)}, dry {plain(mass_dry_g)}, tin {plain(mass_tin_g)} g"
+        raise ReductionError("water content", seen, "wet >= dry > tin >= 0")
+    return 100 * (mass_wet_g - mass_dry_g) / (mass_dry_g - mass_tin_g)
+
+
+def measured_percent(row: TinRow) -> float | None:
+    """The row's water content in percent, or None while a mass is missing or impossible."""
+    if not (known(row.mass_tin_g) and known(row.mass_wet_g) and known(row.mass_dry_g)):
+        return None
+    try:
+        return water_content_percent(row.mass_wet_g, row.mass_dry_g, row.mass_tin_g)
+    except ReductionError:
+        return None
+
+
+def water_line(gives: str, mass_wet_g: float, mass_dry_g: float, mass_tin_g: float) -> Line:
+    """The working of one water content."""
+    return Line(
+        gives=gives,
+        symbol="w",
+        formula="100 * (M_1 - M_2) / (M_2 - M_c)",
+        inputs={"M_1": mass_wet_g, "M_2": mass_dry_g, "M_c": mass_tin_g},
+        value=water_content_percent(mass_wet_g, mass_dry_g, mass_tin_g),
+        unit="%",
+        source=SOURCE,
+    )
+
+
+def masses_possible(
+    mass_tin_g: float | None, mass_wet_g: float | None, mass_dry_g: float | None, at: str, name: str
+) -> Iterator[Verdict]:
+    """Stop verdicts for masses that physics forbids; `at` is the row's path, `name` what a person calls the row."""
+    named = {"mass_tin_g": mass_tin_g, "mass_wet_g": mass_wet_g, "mass_dry_g": mass_dry_g}
+    words = {"mass_tin_g": "empty tin", "mass_wet_g": "tin + wet soil", "mass_dry_g": "tin + dry soil"}
+    for field, mass in named.items():
+        if mass is not None and (not known(mass) or mass < 0):
+            yield Verdict(
+                rule="a mass is a number from zero up",
+                level="stop",
+                found=f"{name}: {words[field]} reads {mass}",
+                limit="0 g or more",
+                source="physics",
+                remedy="Weigh again and strike this reading.",
+                at=(f"{at}{field}",),
+            )
+    orders = (
+        ("mass_dry_g", "mass_wet_g", "dry mass above wet mass", False),
+        ("mass_tin_g", "mass_dry_g", "empty tin not below tin + dry soil", True),
+        ("mass_tin_g", "mass_wet_g", "empty tin not below tin + wet soil", True),
+    )
+    for lower, upper, fault, strict in orders:
+        low, high = named[lower], named[upper]
+        if known(low) and known(high) and (low > high or (strict and low == high)):
+            yield Verdict(
+                rule="wet soil weighs more than dry soil, dry soil more than nothing",
+                level="stop",
+                found=f"{name}: {fault}: {plain(low, 6)} {'≥' if strict else '>'} {plain(high, 6)} g",
+                limit="tin < tin + dry <= tin + wet",
+                source="physics",
+                remedy="Look at the digits and the tin's number; strike the wrong one.",
+                at=(f"{at}{lower}", f"{at}{upper}"),
+            )

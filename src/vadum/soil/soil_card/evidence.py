@@ -1,0 +1,96 @@
+"""What is known of one soil: the newest good figure of each test, and the run that gave it."""
+
+import math
+from collections.abc import Sequence
+from typing import Any, NamedTuple
+
+from vadum.soil.classify.path import Figure
+from vadum.soil.contract.outcome import Outcome, Value
+from vadum.soil.shared.grading import GradePoint, ordered
+
+
+class Told(NamedTuple):
+    """One run's say: its code, its outcome, and the record and school behind it."""
+
+    code: str
+    outcome: Outcome
+    school: Any
+    record: Any
+
+
+class Known(NamedTuple):
+    """A figure with the run that gave it."""
+
+    value: float
+    uncertainty: float | None
+    code: str
+    provisional: bool
+    reported: str
+    unit: str
+    name: str
+    symbol: str
+
+    def figure(self) -> Figure:
+        """For a classification."""
+        return Figure(self.value, self.uncertainty, self.unit)
+
+
+class Evidence:
+    """The runs of one sample, newest first. Estimates and withheld values are not evidence."""
+
+    def __init__(self, told: Sequence[Told]) -> None:
+        self.told = tuple(told)
+
+    def of(self, method: str) -> list[Told]:
+        """The runs of a method, newest first."""
+        return [t for t in self.told if t.outcome.method == method]
+
+    def known(self, method: str, key: str) -> Known | None:
+        """The newest figure of that name: a reportable one before a provisional one."""
+        return self._known(method, key, False) or self._known(method, key, True)
+
+    def _known(self, method: str, key: str, provisional: bool) -> Known | None:
+        for told in self.of(method):
+            value = told.outcome.value(key)
+            if value and value.value is not None and usable(value) and value.provisional == provisional:
+                return Known(
+                    value.value,
+                    value.uncertainty,
+                    told.code,
+                    value.provisional,
+                    value.reported,
+                    value.unit,
+                    value.name,
+                    value.symbol,
+                )
+        return None
+
+    def words(self, method: str, key: str) -> Known | None:
+        """What the newest run says where it has no one figure: a bound such as `> 35 %`, or ends that disagree."""
+        for told in self.of(method):
+            value = told.outcome.value(key)
+            if value and value.value is None and usable(value):
+                return Known(math.nan, None, told.code, value.provisional, value.reported, "", value.name, value.symbol)
+        return None
+
+    def nonplastic(self) -> bool:
+        """Whether a plastic or liquid limit run found the soil nonplastic."""
+        for told in self.of("plastic_limit"):
+            value = told.outcome.value("plasticity_index_percent")
+            if value:
+                return value.reported == "NP"
+        return any(t.record.cannot_be_found == "yes" for t in self.of("liquid_limit"))
+
+    def curve(self, method: str) -> tuple[list[GradePoint], Told] | None:
+        """The newest grading curve of a method whose run has no stop verdict."""
+        for told in self.of(method):
+            rows = told.outcome.series.get("curve", ())
+            if rows and told.outcome.worst() != "stop":
+                points = [GradePoint(float(r["size_mm"] or 0), float(r["finer_percent"] or 0), method) for r in rows]
+                return ordered(points), told
+        return None
+
+
+def usable(value: Value) -> bool:
+    """Whether a value may be set beside others."""
+    return not (value.estimate or value.withheld)

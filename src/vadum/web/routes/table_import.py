@@ -1,0 +1,84 @@
+"""Bringing a table of readings into a run: looked at first, then kept whole or not at all."""
+
+from typing import Any, get_args
+
+from fastapi import APIRouter, Request
+
+from vadum.soil.contract.errors import VadumError
+from vadum.soil.contract.fields import unit_of
+from vadum.tape import table_import
+from vadum.tape.runs import Read
+from vadum.tape.table_import import Asked, Preview, Wrong
+from vadum.web.context import Me, Reading, TheShop, page
+from vadum.web.routes.runs import the_run
+
+router = APIRouter()
+SHOWN_ROWS = 60
+
+
+class NotBroughtIn(VadumError):
+    """The table was undone as a whole; carries what is wrong, for the page."""
+
+    def __init__(self, found: Preview, wrong: tuple[Wrong, ...]) -> None:
+        self.found, self.wrong = found, wrong
+        first = wrong[0]
+        self.field = f"line {first.line}, {first.column}"
+        self.problem = f"{first.problem}. Nothing was kept."
+        super().__init__(f"{self.field}: {self.problem}")
+
+
+def choices(read: Read, rows: str) -> list[dict[str, str]]:
+    """The fields a column may be."""
+    model = table_import.row_model(read.method, rows)
+    return [
+        {"field": name, "title": f"{field.title}{', ' + unit_of(name) if unit_of(name) else ''}"}
+        for name, field in model.model_fields.items()
+    ]
+
+
+def shown(read: Read, rows: str, found: Preview, wrong: tuple[Wrong, ...]) -> dict[str, Any]:
+    """A preview as the page draws it."""
+    return {
+        "heads": found.cells.heads,
+        "fields": found.fields,
+        "choices": choices(read, rows),
+        "rows": [{"line": line, "cells": cells} for line, cells in found.cells.rows[:SHOWN_ROWS]],
+        "more": max(0, len(found.cells.rows) - SHOWN_ROWS),
+        "entries": len({line for line, _ in found.entries}),
+        "wrong": [w._asdict() for w in wrong],
+    }
+
+
+@router.get("/runs/{code}/import", include_in_schema=False)
+def import_page(request: Request, its: TheShop, me: Me, session: Reading, code: str) -> Any:
+    """Where a table is pasted or a file is chosen."""
+    read = its.shelf.read(session, the_run(session, code))
+    fields = read.method.Record.model_fields
+    lists = [(name, str(fields[name].title), _columns(read, name)) for name in read.method.rows]
+    return page(request, "import.html", me, place="", run=read.run, method=read.method, lists=lists)
+
+
+def _columns(read: Read, rows: str) -> str:
+    model = get_args(read.method.Record.model_fields[rows].annotation)[0]
+    return ", ".join(str(field.title) for field in model.model_fields.values())
+
+
+@router.post("/api/v1/runs/{code}/import/preview", tags=["runs"])
+def preview_table(its: TheShop, me: Me, session: Reading, code: str, asked: Asked) -> dict[str, Any]:
+    """Look at a table of readings: its columns with their fields, and every cell that cannot be read."""
+    read = its.shelf.read(session, the_run(session, code))
+    found = table_import.preview(session, read, asked)
+    return shown(read, asked.rows, found, found.wrong)
+
+
+@router.post("/api/v1/runs/{code}/import", tags=["runs"], status_code=201)
+def import_table(its: TheShop, me: Me, code: str, asked: Asked) -> dict[str, Any]:
+    """Bring a table of readings in: all of its rows in one piece, or none."""
+    with its.writing(me) as session:
+        run = the_run(session, code, to_write=True)
+        found, wrong = table_import.bring_in(session, run, asked, me, its.now())
+        if wrong:
+            raise NotBroughtIn(found, wrong)
+        seq = run.last_seq
+    its.listeners.tell(code, seq)
+    return {"kept": len({line for line, _ in found.entries}), "go": f"/runs/{code}"}
