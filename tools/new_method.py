@@ -22,7 +22,7 @@ class Record(RecordPart):
 ''',
     "schools.py": '''"""Accepted sets of rules for {words}."""
 
-from vadum.soil.contract.method import School
+from vadum.soil.contract.school import School
 
 SCHOOLS: dict[str, School] = {{}}
 ''',
@@ -32,7 +32,7 @@ ALL = ()
 ''',
     "reduce.py": '''"""{title}: record and school to outcome."""
 
-from vadum.soil.contract.method import School
+from vadum.soil.contract.school import School
 from vadum.soil.methods.{name}.record import Record
 from vadum.soil.contract.outcome import Outcome
 
@@ -45,7 +45,7 @@ def reduce(record: Record, school: School) -> Outcome:
 
 from datetime import datetime
 
-from vadum.soil.contract.method import School
+from vadum.soil.contract.school import School
 from vadum.soil.methods.{name}.record import Record
 from vadum.soil.contract.outcome import Advice, Outcome
 

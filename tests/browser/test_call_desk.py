@@ -10,7 +10,7 @@ from tests.browser.conftest import network_gone
 from tests.browser.test_a_day import ready
 from tests.web.test_listening_and_practice import READY, frame, until
 from vadum.soil.register import METHODS
-from vadum.soil.shared.bearing.ground import ground_of
+from vadum.soil.shared.load_curve import load_curve_of
 from vadum.tape import runs
 from vadum.tape.entries import NewEntry
 from vadum.tape.ground import place
@@ -334,6 +334,6 @@ def test_the_demo_frame_takes_over_the_push_that_stands_under_it(live, opened):
     expect(page.locator("#listening")).to_contain_text("it takes the readings")
     expect(page.locator("[data-call-mm]")).to_have_text("3.50", timeout=40_000)
     row = read(live, "CB-03").folded.record.bottom[13]
-    assert row.ring_div == pytest.approx(20 + 1000 * ground_of(48, 13.2, 2.5, 2.7, 0.0).force_kn(3.25) / 12.6, abs=1)
+    assert row.ring_div == pytest.approx(20 + 1000 * load_curve_of(48, 13.2, 2.5, 2.7, 0.0).force_kn(3.25) / 12.6, abs=1)
     assert read(live, "CB-03").folded.came_from["bottom[13].ring_div"].source == "simulated: FR-1"
     page.get_by_role("button", name="Leave").click()

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from vadum.soil.register import METHODS
 from vadum.soil.shared.bearing.calls import Sample
-from vadum.soil.shared.bearing.ring import Ring, divisions_of, ring_force_kn
+from vadum.soil.shared.proving_ring import Ring, divisions_of, ring_force_kn
 from vadum.soil.shared.bearing.sampling import MOST_GAP_S, MOST_STEP_MM, Taker
 
 SCHOOLS = [METHODS["cbr"].school(n) for n in ("bs_light", "steps_of_five", "astm_standard")]

@@ -12,8 +12,9 @@ from vadum.soil.register import METHODS
 from vadum.soil.shared.bearing.calls import call_advice, next_call, pace
 from vadum.soil.shared.bearing.curve import STANDARD_CURVE, Curve, force_at_kn
 from vadum.soil.shared.bearing.ends import all_found, governing
-from vadum.soil.shared.bearing.ground import called_rows, ground_of
-from vadum.soil.shared.bearing.ring import Ring, divisions_of, ring_force_kn, table_of
+from vadum.soil.shared.bearing.virtual_push import called_rows
+from vadum.soil.shared.load_curve import load_curve_of
+from vadum.soil.shared.proving_ring import Ring, divisions_of, ring_force_kn, table_of
 
 CBR, SPOT = METHODS["cbr"], METHODS["field_cbr"]
 BS = CBR.school("bs_light")
@@ -53,7 +54,7 @@ def test_the_standard_material_is_a_hundred_percent(school):
 @given(st.floats(0.2, 1.2), st.floats(8, 90))
 def test_a_shifted_curve_comes_back_by_its_shift(shift, percent):
     # Loose by `shift`: almost nothing until then, the same sound ground after it.
-    ground = ground_of(percent, 13.2, 2.5, 3.2, 0.0)
+    ground = load_curve_of(percent, 13.2, 2.5, 3.2, 0.0)
     shifted = mould(rows_of(lambda p: ground.force_kn(p - shift) + 0.002 * min(p, shift)))
     (found,) = all_found(shifted, BS)
     assert found.computed.why == "steepens, then bends over"
@@ -75,7 +76,7 @@ def test_a_shifted_curve_comes_back_by_its_shift(shift, percent):
     ],
 )
 def test_every_seating_class_is_held_against_the_ratio_found(percent, newtons, level_wanted):
-    ground = ground_of(percent, 13.2, 2.5, 2.6, 0.0)
+    ground = load_curve_of(percent, 13.2, 2.5, 2.6, 0.0)
     outcome = SPOT.outcome(spot(rows_of(ground.force_kn), seating_n=newtons, expected_percent=percent), IN_PLACE)
     verdict = next(v for v in outcome.verdicts if v.rule == "seating load of the ratio's class")
     assert verdict.level == level_wanted
@@ -83,7 +84,7 @@ def test_every_seating_class_is_held_against_the_ratio_found(percent, newtons, l
 
 
 def test_ends_that_agree_are_averaged_and_ends_that_do_not_are_both_reported():
-    top, near, far = (ground_of(p, 13.2, 2.5, 2.6, 0.0) for p in (40, 44, 60))
+    top, near, far = (load_curve_of(p, 13.2, 2.5, 2.6, 0.0) for p in (40, 44, 60))
     more = {"bottom_seated_div": 0, "bottom_seating_n": 250}
     both = CBR.outcome(mould(rows_of(top.force_kn), bottom=rows_of(near.force_kn), **more), BS)
     assert both.value("bearing_ratio_percent").value == pytest.approx(42, abs=0.1)
@@ -94,7 +95,7 @@ def test_ends_that_agree_are_averaged_and_ends_that_do_not_are_both_reported():
 
 
 def test_a_missed_reading_stays_empty_and_is_told():
-    ground = ground_of(40, 13.2, 2.5, 2.6, 0.0)
+    ground = load_curve_of(40, 13.2, 2.5, 2.6, 0.0)
     rows = rows_of(ground.force_kn)
     rows[7] = {"missed": "missed"}
     outcome = CBR.outcome(mould(rows), BS)
@@ -133,7 +134,7 @@ def test_a_table_that_is_none_is_refused(wrong):
     ],
 )
 def test_a_partial_curve_says_what_it_proves_and_why(upto, stopped, reported, words):
-    ground = ground_of(60, 13.2, 2.5, 2.6, 0.0)
+    ground = load_curve_of(60, 13.2, 2.5, 2.6, 0.0)
     outcome = SPOT.outcome(spot(rows_of(ground.force_kn)[:upto], stopped=stopped), IN_PLACE)
     value = outcome.value("bearing_ratio_percent")
     assert value.reported.startswith(reported)
@@ -142,7 +143,7 @@ def test_a_partial_curve_says_what_it_proves_and_why(upto, stopped, reported, wo
 
 
 def test_nothing_is_said_of_a_record_too_short_and_not_at_its_limit():
-    ground = ground_of(60, 13.2, 2.5, 2.6, 0.0)
+    ground = load_curve_of(60, 13.2, 2.5, 2.6, 0.0)
     outcome = SPOT.outcome(spot(rows_of(ground.force_kn)[:6], stopped="called off"), IN_PLACE)
     assert outcome.value("bearing_ratio_percent") is None
     assert level(outcome, "read to 5 mm") == "redo"
@@ -160,7 +161,7 @@ def test_a_second_ratio_that_is_higher_asks_for_a_repeat_and_is_taken_after_it()
 
 
 def test_an_analysts_zero_stands_beside_the_computed_one():
-    ground = ground_of(40, 13.2, 2.5, 2.6, 0.4)
+    ground = load_curve_of(40, 13.2, 2.5, 2.6, 0.4)
     rows = rows_of(ground.force_kn)
     computed = CBR.outcome(mould(rows), BS)
     drawn = CBR.outcome(mould(rows, top_zero_mm=0.9, top_zero_because="the first three are slack"), BS)
@@ -175,7 +176,7 @@ def test_an_analysts_zero_stands_beside_the_computed_one():
 
 
 def test_a_lifted_vehicle_is_told_from_ground_that_yields():
-    ground = ground_of(40, 13.2, 2.5, 2.6, 0.0)
+    ground = load_curve_of(40, 13.2, 2.5, 2.6, 0.0)
     flat = [{"ring_div": min(r["ring_div"], 400)} for r in rows_of(ground.force_kn)]
     quiet = SPOT.outcome(spot(flat), IN_PLACE)
     assert level(quiet, "reaction held") == "fine", "no gauge on the vehicle, no axle load: nothing says that it lifted"
@@ -187,7 +188,7 @@ def test_a_lifted_vehicle_is_told_from_ground_that_yields():
 
 def test_the_pace_is_of_the_last_strokes_and_the_next_call_has_its_time():
     dice = random.Random(1)
-    ground = ground_of(40, 13.2, 2.5, 2.6, 0.0)
+    ground = load_curve_of(40, 13.2, 2.5, 2.6, 0.0)
     rows = called_rows(ground, IN_PLACE, 10.0, 0.0, NOON, dice, upto=9)
     record = spot([r.model_dump() for r in rows])
     (end,) = record.ends()
@@ -225,7 +226,7 @@ def test_four_days_of_soaking_are_led_by_the_bench():
 
 
 def test_governing_is_one_sentence_while_it_grows():
-    ground = ground_of(40, 13.2, 2.5, 2.6, 0.0)
+    ground = load_curve_of(40, 13.2, 2.5, 2.6, 0.0)
     for upto in (4, 12, 22, 31):
         record = spot(rows_of(ground.force_kn)[:upto])
         (found,) = all_found(record, IN_PLACE)
@@ -237,7 +238,7 @@ def test_governing_is_one_sentence_while_it_grows():
 
 
 def test_a_load_cell_needs_no_ring():
-    ground = ground_of(40, 13.2, 2.5, 2.6, 0.0)
+    ground = load_curve_of(40, 13.2, 2.5, 2.6, 0.0)
     rows = [{"force_kn": ground.force_kn(p)} for p in BS.called_mm]
     data = {"force_by": "load cell", "readings": rows, "seating_n": 250, "expected_percent": 40}
     record = SPOT.Record.model_validate(data)

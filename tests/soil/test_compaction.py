@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from vadum.soil.contract.errors import ReductionError
 from vadum.soil.methods.compaction import METHOD
-from vadum.soil.methods.compaction.advise import next_target_percent
+from vadum.soil.methods.compaction.advice import next_target_percent
 from vadum.soil.methods.compaction.peak import peak_of, round_the_top
 from vadum.soil.methods.compaction.points import Made
 from vadum.soil.methods.compaction.record import Point, Record

@@ -11,14 +11,14 @@ from vadum.soil.contract.errors import ReductionError
 from vadum.soil.methods.hydrometer import METHOD as HYDROMETER
 from vadum.soil.methods.hydrometer import stokes
 from vadum.soil.methods.hydrometer.record import Blank, Reading, Record
-from vadum.soil.methods.hydrometer.schools import SCHOOLS
+from vadum.soil.methods.hydrometer.school import SCHOOLS
 from vadum.soil.methods.hydrometer.suspension import correction_at, settled
 from vadum.soil.methods.hydrometer.timing import timetable, words
 from vadum.soil.methods.hydrometer.virtual import correction_g_l, reading_at
 from vadum.soil.methods.sieve import METHOD as SIEVE
-from vadum.soil.methods.sieve.checks import load_limit_g
 from vadum.soil.methods.sieve.record import Limit, Sieve
 from vadum.soil.methods.sieve.record import Record as Stack
+from vadum.soil.methods.sieve.rules import load_limit_g
 from vadum.soil.shared.grading import (
     GradePoint,
     finer_percent,

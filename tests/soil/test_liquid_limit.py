@@ -11,7 +11,7 @@ from vadum.soil.methods.liquid_limit import METHOD
 from vadum.soil.methods.liquid_limit.dish import followed
 from vadum.soil.methods.liquid_limit.points import bands_filled
 from vadum.soil.methods.liquid_limit.record import Record
-from vadum.soil.methods.liquid_limit.schools import SCHOOLS
+from vadum.soil.methods.liquid_limit.school import SCHOOLS
 
 NOW = datetime(2026, 5, 12, 10, 21, tzinfo=UTC)
 FOUR = SCHOOLS["four_bands"]

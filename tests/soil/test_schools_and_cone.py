@@ -6,10 +6,10 @@ from datetime import UTC, datetime, timedelta
 import pytest
 
 from vadum.soil.methods.liquid_limit import METHOD as LIQUID
-from vadum.soil.methods.liquid_limit.advise import nearest_band
+from vadum.soil.methods.liquid_limit.advice import nearest_band
 from vadum.soil.methods.liquid_limit.points import missing_bands
 from vadum.soil.methods.liquid_limit.record import Record
-from vadum.soil.methods.liquid_limit.schools import PRINTED_FACTORS, SCHOOLS
+from vadum.soil.methods.liquid_limit.school import PRINTED_FACTORS, SCHOOLS
 from vadum.soil.methods.plastic_limit import METHOD as PLASTIC
 from vadum.soil.methods.water_content import METHOD as WATER
 from vadum.soil.shared.device_check import CupInspection, inspect_cup

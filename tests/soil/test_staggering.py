@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from vadum.soil.methods.hydrometer.schools import SCHOOLS
+from vadum.soil.methods.hydrometer.school import SCHOOLS
 from vadum.soil.methods.hydrometer.timing import hands
 from vadum.soil.shared import start_times as staggering
 from vadum.soil.shared.start_times import GRID_S, Block, clashes_at, next_start_s, overlap, stagger

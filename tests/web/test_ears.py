@@ -11,7 +11,7 @@ from vadum.soil.contract.errors import FieldError
 from vadum.tape import instrument_log, kit, runs, signatures
 from vadum.tape.kit import NewItem
 from vadum.tape.tables import Trace
-from vadum.web import listening
+from vadum.web import attached_instruments
 from vadum.web.context import Shop
 from vadum.web.settings import Settings
 
@@ -41,8 +41,8 @@ def until(true, seconds=10.0):
 def shop(lab):
     its = Shop(Settings(database_url=lab.database.url, clock=lab.clock))
     yield its
-    for code in list(its.ears):
-        listening.leave(its, code)
+    for code in list(its.recorders):
+        attached_instruments.leave(its, code)
     its.stations.close()
     its.database.close()
 
@@ -69,7 +69,7 @@ def spot(lab):
 def attached(its, lab, code):
     with its.database.writing() as session:
         run = runs.find(session, code)
-        ear = listening.attach(its, session, run, "F1", "AT")
+        ear = attached_instruments.attach(its, session, run, "F1", "AT")
         instrument_log.note_instrument(session, run, "F1", "listening", "AT", lab.clock.now())
     ear.open()
     assert until(lambda: ear.station.state == "connected")
@@ -155,7 +155,7 @@ def test_a_zero_stands_on_the_tape_and_outlives_the_ear(lab, shop, simulator):
     simulator.body.command("start")
     assert until(lambda: len(rows(lab, code)) >= 4)
     simulator.body.command("stop")
-    listening.leave(shop, code)
+    attached_instruments.leave(shop, code)
     many = len(rows(lab, code))
     zero = instrument_log.zero_mm(lab.read(code), "F1", "readings")
     assert zero == pytest.approx(3.2, abs=0.01)
@@ -187,7 +187,7 @@ def test_a_push_begun_by_hand_is_taken_over_only_by_a_gauge_that_stands_there(la
 
 
 def kept(its, lab, code):
-    assert until(lambda: its.ears[code].kept > 0)
+    assert until(lambda: its.recorders[code].kept > 0)
     with lab.database.reading() as session:
         run = runs.find(session, code)
         return [line for t in instrument_log.traces(session, run.id) for line in t.data.splitlines()]
@@ -207,16 +207,16 @@ def test_traces_are_append_only(lab, shop, simulator):
 def test_a_run_listens_again_after_a_restart_until_it_is_left(lab, shop, simulator):
     code = spot(lab)
     attached(shop, lab, code)
-    listening.close(shop)  # as when its process ends: the tape still says that it listens
+    attached_instruments.close(shop)  # as when its process ends: the tape still says that it listens
     other = Shop(Settings(database_url=lab.database.url, clock=lab.clock))
     with other.database.reading() as session:
         read = other.shelf.read(session, runs.find(session, code))
-        ear = listening.resume(other, session, read)
+        ear = attached_instruments.resume(other, session, read)
         assert ear is not None
         assert ear.by == "AT"
-        assert listening.resume(other, session, read) is ear
-    assert listening.leave(other, code) == "F1"
-    assert listening.leave(other, code) is None
+        assert attached_instruments.resume(other, session, read) is ear
+    assert attached_instruments.leave(other, code) == "F1"
+    assert attached_instruments.leave(other, code) is None
     other.stations.close()
     with lab.database.writing() as session:
         instrument_log.note_instrument(session, runs.find(session, code), "F1", "left", "AT", lab.clock.now())
@@ -269,7 +269,7 @@ def test_a_disk_that_refuses_for_a_while_loses_neither_a_reading_nor_a_sample(la
     assert until(lambda: len(rows(lab, code)) >= many + 4)
     assert all(r.ring_div is not None for r in rows(lab, code))
     heard = ear.heard
-    listening.leave(shop, code)
+    attached_instruments.leave(shop, code)
     with lab.database.reading() as session:
         run = runs.find(session, code)
         numbers = [int(x.split(",")[0]) for t in instrument_log.traces(session, run.id) for x in t.data.splitlines()]

@@ -6,9 +6,9 @@ from typing import Any
 
 from vadum.demo.builder import Builder
 from vadum.soil.shared.apparatus import CALIBRATIONS
-from vadum.soil.shared.bearing.ground import Ground, ground_of
-from vadum.soil.shared.bearing.ring import Ring, divisions_of, table_of
 from vadum.soil.shared.bearing.school import QUARTERS
+from vadum.soil.shared.load_curve import LoadCurve, load_curve_of
+from vadum.soil.shared.proving_ring import Ring, divisions_of, table_of
 from vadum.tape import kit, signatures
 from vadum.tape.kit import NewItem
 from vadum.tape.tables import Run
@@ -78,7 +78,7 @@ def _push(
     b: Builder,
     run: Run,
     path: str,
-    ground: Ground,
+    ground: LoadCurve,
     ring: Ring,
     seated: float,
     start: datetime,
@@ -137,7 +137,7 @@ def _frame(b: Builder, run: Run, at: datetime, expected: str) -> None:
 
 
 def _moulds(b: Builder) -> None:
-    top, bottom = ground_of(51, 13.2, 2.5, 2.6, 0.16), ground_of(48, 13.2, 2.5, 2.7, 0.0)
+    top, bottom = load_curve_of(51, 13.2, 2.5, 2.6, 0.16), load_curve_of(48, 13.2, 2.5, 2.7, 0.0)
     # Finished and signed: base gravel, soaked, both ends.
     began = b.ago(days=6, hours=3)
     run = _mould(b, "TP1 B1", "C8", began, 13050, True, "5")
@@ -199,7 +199,9 @@ def _spots(b: Builder) -> None:
     began = b.ago(days=1, hours=2)
     run = _spot(b, "TP1 B1", began, "35", "9.5")
     b.read(run, began + timedelta(minutes=20), [("seating_n", "250"), ("seated_div", "20"), ("vehicle_zero_mm", "0")])
-    _push(b, run, "readings", ground_of(44, 13.2, 2.5, 3.4, 0.0), R5, 20, began + timedelta(minutes=22), 19, (), 7.35)
+    _push(
+        b, run, "readings", load_curve_of(44, 13.2, 2.5, 3.4, 0.0), R5, 20, began + timedelta(minutes=22), 19, (), 7.35
+    )
     b.read(
         run,
         began + timedelta(minutes=30),
@@ -207,7 +209,7 @@ def _spots(b: Builder) -> None:
     )
     run = _spot(b, "F3 B1", b.ago(minutes=25), "6", "9.5")
     b.read(run, b.ago(minutes=10), [("seating_n", "50"), ("seated_div", "4"), ("vehicle_zero_mm", "0")])
-    _push(b, run, "readings", ground_of(6.4, 13.2, 2.5, 2.6, 0.3), R5, 4, b.ago(minutes=5), upto=9)
+    _push(b, run, "readings", load_curve_of(6.4, 13.2, 2.5, 2.6, 0.3), R5, 4, b.ago(minutes=5), upto=9)
 
 
 def bearing(b: Builder) -> None:

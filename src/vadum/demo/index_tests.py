@@ -7,9 +7,9 @@ from typing import Any
 
 from vadum.demo.builder import Builder
 from vadum.soil.methods.hydrometer.record import Record as Suspension
-from vadum.soil.methods.hydrometer.schools import SCHOOLS as HYDROMETER
+from vadum.soil.methods.hydrometer.school import SCHOOLS as HYDROMETER
 from vadum.soil.methods.hydrometer.virtual import correction_g_l, reading_at
-from vadum.soil.methods.sieve.schools import SCHOOLS as SIEVE
+from vadum.soil.methods.sieve.school import SCHOOLS as SIEVE
 from vadum.soil.shared.apparatus import CALIBRATIONS
 from vadum.soil.shared.grading import log_normal_percent
 from vadum.soil.shared.phases import cylinder_cm3

@@ -12,9 +12,8 @@ from urllib.parse import parse_qsl, urlsplit
 
 from vadum.instruments.profile import framed
 from vadum.soil.contract.errors import FieldError
-from vadum.soil.shared.bearing.curve import standard_force_kn
-from vadum.soil.shared.bearing.ground import ground_of
-from vadum.soil.shared.bearing.ring import Ring, divisions_of
+from vadum.soil.shared.load_curve import load_curve_of
+from vadum.soil.shared.proving_ring import Ring, divisions_of
 
 Kind = Literal["frame", "balance", "level"]
 TROUBLES = {
@@ -32,10 +31,13 @@ WANDERS, WANDERS_S, STEP_OF_PACE = 0.09, 6.0, 1.08
 
 
 class Setting(NamedTuple):
-    """What a simulated instrument is set to. `at_mm` is where a frame's trouble begins; the
-    ground is a ratio in `percent`, or its first slope in `a_kn_mm`. `hand` winds it by a hand whose pace wanders.
-    A balance carries a soil that still loses `water_g`, two thirds of it within `drying_min`. A level stands over a
-    soil that drinks `sorptivity_mm_min05 * sqrt(t) + fall_mm_min * t`; there `at_mm` is how far it has sunk."""
+    """What a simulated instrument is set to. `at_mm` is where a frame's trouble begins.
+
+    The ground is a force in `percent` of `reference_kn` at 2.5 mm, or its first slope in `a_kn_mm`; `hand` winds it by
+    a hand whose pace wanders. A balance carries a soil that still loses `water_g`, two thirds of it within
+    `drying_min`. A level stands over a soil that drinks `sorptivity_mm_min05 * sqrt(t) + fall_mm_min * t`; there
+    `at_mm` is how far it has sunk.
+    """
 
     kind: Kind = "frame"
     seed: int = 1
@@ -46,6 +48,7 @@ class Setting(NamedTuple):
     at_mm: float = 1.6
     away_s: float = 1.5
     percent: float = 42.0
+    reference_kn: float = 13.2
     a_kn_mm: float = 0.0
     bend_mm: float = 2.6
     loose_mm: float = 0.0
@@ -100,7 +103,7 @@ class Frame:
         self.true_mm = its.start_mm
         self.rate_mm_min = its.rate_mm_min
         self._wander = 0.0
-        self.ground = ground_of(its.percent, standard_force_kn(2.5), 2.5, its.bend_mm, its.loose_mm)
+        self.ground = load_curve_of(its.percent, its.reference_kn, 2.5, its.bend_mm, its.loose_mm)
         if its.a_kn_mm > 0:
             self.ground = self.ground._replace(a_kn_mm=its.a_kn_mm)
         self.ring = Ring((), its.factor_n_div, None)

@@ -11,13 +11,13 @@ from vadum.figures.fonts import FONTS
 from vadum.figures.register import figure
 from vadum.figures.theme import svg
 from vadum.paper.spreadsheet import spreadsheet_cell
+from vadum.soil.contract import paths
+from vadum.soil.contract.called import Called
 from vadum.soil.contract.fields import RecordPart, unit_of
 from vadum.soil.contract.outcome import Frozen, Line, Missing, Value, Verdict
 from vadum.soil.contract.plain_json import as_json as json_text
 from vadum.soil.contract.working import greek, pretty, with_numbers
-from vadum.soil.shared.bearing.ends import force_of, penetration_of
-from vadum.soil.shared.bearing.record import BearingRecord
-from vadum.soil.shared.bearing.school import BearingSchool
+from vadum.tape.fold import value_in
 from vadum.tape.ground import Place
 from vadum.tape.ledger import Head
 from vadum.tape.practice_runs import told
@@ -26,6 +26,8 @@ from vadum.tape.shown import said
 from vadum.tape.signatures import holds_simulated
 from vadum.tape.tables import Person
 
+MOST_ROWS = 120  # of one list on paper
+SAME_DAY_S = 12 * 3600  # within it a reading's time stands without its day
 ALWAYS = (
     "Results are for a competent person to interpret. Site rules, local codes and licensed practice come before "
     "anything on this sheet."
@@ -108,74 +110,87 @@ def _facts(read: Read, zone: tzinfo | None) -> list[tuple[str, str]]:
             continue
         unit = unit_of(name)
         source = f" ({entry.source.replace('_', ' ')})" if entry.source.startswith(("run", "kit")) else ""
-        facts.append(
-            (
-                field.title or name,
-                f"{_typed(read.method.Record, name, entry.value, zone)}{' ' + unit if unit else ''}{source}",
-            )
-        )
+        words = _typed(read.method.Record, name, read.folded.typed(name), zone)
+        facts.append((field.title or name, f"{words}{' ' + unit if unit else ''}{source}"))
     return facts
 
 
 def _tables(read: Read, zone: tzinfo | None) -> list[ReadingTable]:
+    """Every list of rows as printed. Rows in rows stand under the row they belong to."""
     tables = []
-    called = {end.rows_path for end in getattr(read.folded.record, "ends", tuple)()}
-    for name, columns in read.method.columns.items():
-        if name in called:
-            continue  # they have a table of their own, with their forces
-        field = read.method.Record.model_fields[name]
-        model = field.annotation.__args__[0]  # type: ignore[union-attr]
-        rows = []
-        for index, row in enumerate(getattr(read.folded.record, name)):
-            cells = []
-            for column in columns:
-                path = f"{name}[{index}].{column}"
-                entry = read.folded.came_from.get(path)
-                value = entry.value if entry else None
-                if isinstance(value, dict):
-                    value = value.get(column)
-                if value is None:
-                    value = getattr(row, column)
-                cells.append(_typed(read.method.Record, path, value, zone))
-            if any(cells):
-                rows.append((str(index + 1), *cells))
-        used = [0, *(i for i in range(1, len(columns) + 1) if any(r[i] for r in rows))]
-        heads = ["no.", *(f"{model.model_fields[c].title}{', ' + unit_of(c) if unit_of(c) else ''}" for c in columns)]
-        if rows:
-            tables.append(
-                ReadingTable(
-                    title=field.title or name,
-                    head=tuple(heads[i] for i in used),
-                    rows=tuple(tuple(r[i] for i in used) for r in rows),
-                )
-            )
+    called = {c.key: c for c in read.method.called(read.facts, read.school) if c.by in ("travel", "depth", "load")}
+    for pattern, columns in read.method.columns.items():
+        for list_path in _lists_at(read, pattern):
+            made = _table(read, list_path, columns, called.get(list_path), zone)
+            if made is not None:
+                tables.append(made)
     return tables
 
 
-def _called_tables(read: Read, zone: tzinfo | None) -> list[ReadingTable]:
-    """Called readings with the penetration each belongs to and the force it is."""
-    record, school = read.folded.record, read.school
-    if not isinstance(record, BearingRecord) or not isinstance(school, BearingSchool):
-        return []
-    tables = []
-    for end in record.ends():
-        rows = []
-        for i, row in enumerate(end.rows):
-            at, force = penetration_of(end, i, school), force_of(end, i, record.ring())
-            rows.append(
-                (
-                    str(i + 1),
-                    "" if at is None else f"{at:.2f}",
-                    str(read.folded.typed(f"{end.rows_path}[{i}].ring_div") or "") or "by load cell",
-                    "" if force is None else f"{force:.2f}",
-                    row.noted or ("missed" if row.missed and force is None else ""),
-                    f"{row.read_at.astimezone(zone):%H:%M:%S}" if row.read_at else "",
-                )
-            )
-        head = ("no.", "penetration, mm", "ring, div", "force, kN", "noted", "read at")
-        if rows:
-            tables.append(ReadingTable(title=f"called readings, {end.words}", head=head, rows=tuple(rows)))
-    return tables
+def _lists_at(read: Read, pattern: str) -> list[str]:
+    """The lists that a pattern means in this record."""
+    outer, dot, name = pattern.rpartition(".")
+    if not dot:
+        return [pattern]
+    return [paths.of(row, name) for row in paths.expanded(read.folded.record, outer)]
+
+
+def _table(
+    read: Read, list_path: str, columns: tuple[str, ...], called: Called | None, zone: tzinfo | None
+) -> ReadingTable | None:
+    rows_read = paths.reading_at(read.folded.record, list_path) or ()
+    found = paths.holder_of(read.method.Record, list_path)
+    if not rows_read or found is None:
+        return None
+    model = paths.rows_model(*found[:1], found[1].name)
+    assert model is not None
+    shown = {one.row: one for one in called.taken} if called else {}
+    every = thinned(len(rows_read), MOST_ROWS)
+    rows = []
+    for index in every:
+        cells = [_cell(read, paths.at(list_path, index, c), rows_read[index], c, zone) for c in columns]
+        if called is not None:
+            one = shown.get(index)
+            at = called.at[index] if index < len(called.at) else None
+            place = one.at if one and one.at is not None else at
+            cells = ["" if place is None else f"{place:.2f}", *cells, one.shows if one else ""]
+        if any(cells):
+            rows.append((str(index + 1), *cells))
+    heads = [f"{model.model_fields[c].title}{', ' + unit_of(c) if unit_of(c) else ''}" for c in columns]
+    if called is not None:
+        heads = [f"{'depth' if called.by == 'depth' else 'called at'}, {called.unit}", *heads, called.shows]
+    heads = ["no.", *heads]
+    used = [0, *(i for i in range(1, len(heads)) if any(r[i] for r in rows))]
+    if not rows:
+        return None
+    title = (found[0].model_fields[found[1].name].title or list_path) + (f", {called.words}" if called else "")
+    if len(every) < len(rows_read):
+        title += f" ({len(every)} of {len(rows_read)} rows; all of them are in the exports)"
+    return ReadingTable(
+        title=title,
+        head=tuple(heads[i] for i in used),
+        rows=tuple(tuple(r[i] for i in used) for r in rows),
+    )
+
+
+def _cell(read: Read, path: str, row: RecordPart, column: str, zone: tzinfo | None) -> str:
+    value = read.folded.typed(path)
+    if value is None:
+        value = getattr(row, column)
+    if isinstance(value, datetime) and abs((value - read.run.started_at).total_seconds()) < SAME_DAY_S:
+        return f"{value.astimezone(zone):%H:%M:%S}"
+    return _typed(read.method.Record, path, value, zone)
+
+
+def thinned(many: int, most: int) -> list[int]:
+    """At most so many of the numbers from 0, evenly, first and last among them.
+
+    >>> thinned(3, 5), thinned(101, 3)
+    ([0, 1, 2], [0, 50, 100])
+    """
+    if many <= most:
+        return list(range(many))
+    return sorted({round(i * (many - 1) / (most - 1)) for i in range(most)})
 
 
 def _worked(line: Line) -> Worked:
@@ -253,7 +268,7 @@ def sheet_of(read: Read, place: Place, people: dict[str, Person], now: datetime,
         started=_moment(run.started_at.replace(second=0), zone),
         printed=_moment(now.replace(second=0), zone),
         facts=tuple(_facts(read, zone)),
-        tables=(*_tables(read, zone), *_called_tables(read, zone)),
+        tables=tuple(_tables(read, zone)),
         values=read.outcome.values,
         missing=read.outcome.missing,
         verdicts=read.outcome.verdicts,
@@ -324,10 +339,15 @@ def as_csv(read: Read, sheet: Sheet) -> str:
         writer.writerow([spreadsheet_cell(c) for c in (sheet.code, *cells)])
 
     for path, entry in read.folded.came_from.items():
-        value = entry.value
-        if isinstance(value, dict):
-            value = value.get(path.rpartition(".")[2])
+        value = value_in(entry, path)
         row("reading", path, str(value), unit_of(path), entry.by, entry.at.isoformat(), entry.source, "")
+    for blocks in read.folded.came_from.blocks.values():
+        for laid in blocks:
+            for name, column in laid.entry.value["columns"].items():
+                for i, cell in enumerate(column):
+                    path = paths.at(paths.parse(laid.entry.path).rows[-1][0], laid.first + i, name)
+                    by, at, source = laid.entry.by, laid.entry.at.isoformat(), laid.entry.source
+                    row("reading", path, "" if cell is None else str(cell), unit_of(name), by, at, source, "")
     for v in sheet.values:
         note = "provisional" if v.provisional else ("estimate" if v.estimate else "")
         row("value", v.key, v.reported, v.unit, "", "", "", note)

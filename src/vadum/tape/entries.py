@@ -3,19 +3,20 @@
 import hashlib
 import json
 import math
-import re
 import uuid
 from collections.abc import Mapping
 from datetime import UTC, datetime
 from typing import Annotated, Any, NamedTuple
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field, ValidationError
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
 from sqlalchemy import Connection, bindparam, func, insert, select, update
 from sqlalchemy.orm.attributes import set_committed_value
 from sqlmodel import Session
 
+from vadum.soil.contract import paths
+from vadum.soil.contract.block import Block, is_block, rows_in
 from vadum.soil.contract.errors import FieldError, VadumError
-from vadum.soil.contract.fields import MOST_COUNTED, NearMoment, RecordPart
+from vadum.soil.contract.fields import MOST_COUNTED, NearMoment, RecordPart, unit_of
 from vadum.tape import ledger
 from vadum.tape.dialect import Prepared, loaded, stored
 from vadum.tape.tables import IN_HAND, Entry, Run
@@ -42,8 +43,7 @@ TAKES: dict[str, tuple[str, ...]] = {
     "revealed": (),
 }
 BACK_S = 1.0  # a clock set back by less is the network's own jitter
-_PATH = re.compile(r"(?P<name>[a-z][a-z0-9_]*)(\[(?P<index>\d{0,4})\](\.(?P<field>[a-z][a-z0-9_]*))?)?")
-MOST_ROWS = 2000
+MOST_ROWS = 40_000  # of blocks and single rows together
 MOST_TEXT = 4000
 
 
@@ -81,6 +81,10 @@ class StrikeError(TapeError):
 
 def _writable(value: Any) -> Any:
     """A value that JSON and every database can hold; raises ValueError with a sentence."""
+    if isinstance(value, Block):
+        made = value.model_dump()
+        units = made["units"] or {name: unit_of(name) for name in made["columns"]}
+        return {"columns": made["columns"], "units": units}
     for one in value.values() if isinstance(value, dict) else (value,):
         if isinstance(one, float) and not math.isfinite(one):
             raise ValueError("is no number")
@@ -98,7 +102,7 @@ class TypedEntry(BaseModel):
     id: uuid.UUID = Field(default_factory=uuid.uuid4)
     path: str = Field(min_length=1, max_length=120)
     value: Annotated[
-        str | int | float | bool | dict[str, str | int | float | bool | None] | None, AfterValidator(_writable)
+        str | int | float | bool | dict[str, str | int | float | bool | None] | Block | None, AfterValidator(_writable)
     ] = None
     strikes: tuple[uuid.UUID, ...] = Field((), max_length=50)
     reason: str = Field("", max_length=400)
@@ -171,48 +175,87 @@ def _message(error: ValidationError) -> str:
 
 def parse(record: type[RecordPart], path: str, value: Any) -> None:
     """Refuse what is not a place of the record or cannot be read as its kind; raises FieldError with the field."""
-    match = _PATH.fullmatch(path)
-    if not match or match["name"] not in record.model_fields:
+    found = paths.holder_of(record, path)
+    if found is None:
         raise FieldError(path[:60], "there is no such field")
-    name, index, field = match["name"], match["index"], match["field"]
-    is_list = record.model_fields[name].default == ()
-    if is_list != (index is not None):
-        raise FieldError(path, "this is a list of rows: say which row" if is_list else "this is not a list of rows")
-    if index is not None and field is None and not isinstance(value, dict):
+    holder, last = found
+    rows = paths.rows_model(holder, last.name)
+    if (rows is not None) != (last.row is not None):
+        raise FieldError(path, "this is a list of rows: say which row" if rows else "this is not a list of rows")
+    if rows is not None and is_block(value):
+        _parse_block(rows, path, value)
+        return
+    if rows is not None and not isinstance(value, dict):
         raise FieldError(path, "a row is an object of its fields")
-    if (index is None or field is not None) and isinstance(value, dict):
+    if rows is None and isinstance(value, dict):
         raise FieldError(path, "one value is wanted, not an object")
     if isinstance(value, str) and not value.strip():
         raise FieldError(path, "is empty")
     texts = value.values() if isinstance(value, dict) else [value]
     if any(isinstance(text, str) and "\x00" in text for text in texts):
         raise FieldError(path, "holds a character that cannot be written")
-    part: Any = value if index is None else [{field: value} if field else value]
+    part: Any = value if rows is None else [value]
+    if rows is not None and any(paths.rows_model(rows, name) for name in value):
+        raise FieldError(path, "the rows of a row are entered one by one")
     try:
-        record.model_validate({name: part})
+        holder.model_validate({last.name: part})
     except ValidationError as error:
         location = error.errors()[0]["loc"]
-        at = path if field or index is None else f"{path}.{location[-1]}"
+        at = path if rows is None else f"{path}.{location[-1]}"
         unknown = error.errors()[0]["type"] == "extra_forbidden"
         raise FieldError(at, "there is no such field" if unknown else _message(error)) from None
 
 
-def _rows_so_far(entries: list[Taped], name: str) -> int:
-    prefix = f"{name}["
-    indices = [int(e.path[len(prefix) : e.path.index("]")]) for e in entries if e.path.startswith(prefix)]
-    return max(indices) + 1 if indices else 0
+def _parse_block(rows: type[RecordPart], path: str, value: dict[str, Any]) -> None:
+    """Refuse a block whose columns are no fields of the row, or that holds what cannot be read as their kind."""
+    for name, cells in value["columns"].items():
+        field = rows.model_fields.get(name)
+        if field is None or field.default == ():
+            raise FieldError(f"{path}.{name}"[:120], "there is no such field")
+        unit = value["units"].get(name, unit_of(name))
+        if unit != unit_of(name):
+            raise FieldError(f"{path}.{name}", f"is in {unit_of(name)}, not in {unit[:12]}")
+        kept = [cell for cell in cells if cell is not None and cell != ""]
+        try:
+            rows.model_validate({name: kept[0]} if kept else {})
+            TypeAdapter(tuple[field.annotation, ...]).validate_python(kept)  # type: ignore[name-defined]
+        except ValidationError as error:
+            row = next((part for part in error.errors()[0]["loc"] if isinstance(part, int)), 0)
+            raise FieldError(f"{path}.{name}", f"row {row + 1}: {_message(error)}") from None
+
+
+def _rows_so_far(entries: list[Taped], list_path: str) -> int:
+    """How many rows a list has: the next row's number. A struck block leaves no rows behind."""
+    struck = {target for entry in entries for target in entry.strikes}
+    many = 0
+    prefix = f"{list_path}["
+    for entry in entries:
+        if not entry.path.startswith(prefix):
+            continue
+        if is_block(entry.value) and entry.id in struck:
+            continue
+        for name, row in paths.parse(entry.path).rows:
+            if name == list_path:
+                many = max(many, row + (rows_in(entry.value) if entry.path.endswith("]") else 1))
+    return many
 
 
 def resolved(path: str, entries: list[Taped]) -> str:
-    """The path with its row: `trials[]` is the next row; a row beyond the next is refused."""
-    match = _PATH.fullmatch(path)
-    if path.startswith("@") or not match or match["index"] is None:
+    """The path with its rows: `trials[]` is the next row; a row beyond the next is refused."""
+    if path.startswith("@") or "[" not in path:
         return path
-    rows = _rows_so_far(entries, match["name"])
-    index = int(match["index"]) if match["index"] else rows
-    if index > rows or index >= MOST_ROWS:
-        raise FieldError(path, f"the next row is {match['name']}[{rows}]")
-    return f"{match['name']}[{index}]" + (f".{match['field']}" if match["field"] else "")
+    steps: list[paths.Step] = []
+    for step in paths.parse(path).steps:
+        if step.row is None:
+            steps.append(step)
+            continue
+        here = str(paths.Path((*steps, paths.Step(step.name))))
+        rows = _rows_so_far(entries, here)
+        index = rows if step.row == paths.NEXT else step.row
+        if index > rows or index >= MOST_ROWS:
+            raise FieldError(path, f"the next row is {here}[{rows}]")
+        steps.append(paths.Step(step.name, index))
+    return str(paths.Path(tuple(steps)))
 
 
 def _check_strikes(new: NewEntry, entries: list[Taped]) -> None:

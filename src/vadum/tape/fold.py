@@ -6,17 +6,73 @@ from typing import Any, NamedTuple
 
 from pydantic import ValidationError
 
+from vadum.soil.contract import paths
+from vadum.soil.contract.block import is_block, rows_in, rows_of
 from vadum.soil.contract.fields import RecordPart
 from vadum.soil.contract.outcome import Verdict
 from vadum.soil.contract.times import span
 from vadum.tape.entries import EVENTS, Taped, TapeError
 
 
+class Laid(NamedTuple):
+    """A block as it lies in its list: its first row, how many there are, and the entry that holds it."""
+
+    first: int
+    many: int
+    entry: Taped
+
+
+class Origins(dict[str, Taped]):
+    """The entry that each place came from. The places of a block are told by where it lies, not one by one."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.blocks: dict[str, list[Laid]] = {}
+
+    def _block_at(self, path: str) -> Taped | None:
+        if not self.blocks or "[" not in path:
+            return None
+        place = paths.parse(path)
+        if not place.rows or place.is_row:
+            return None
+        name, row = place.rows[-1]
+        for laid in self.blocks.get(name, ()):
+            if laid.first <= row < laid.first + laid.many:
+                cells = laid.entry.value["columns"].get(place.name)
+                return laid.entry if cells is not None and cells[row - laid.first] not in (None, "") else None
+        return None
+
+    def get(self, path: str, default: Any = None) -> Any:
+        """The entry that stands at a path, or the default."""
+        found = super().get(path)
+        return found if found is not None else (self._block_at(path) or default)
+
+    def __contains__(self, path: object) -> bool:
+        return super().__contains__(path) or (isinstance(path, str) and self._block_at(path) is not None)
+
+    def __missing__(self, path: str) -> Taped:
+        found = self._block_at(path)
+        if found is None:
+            raise KeyError(path)
+        return found
+
+
+def value_in(entry: Taped, path: str) -> Any:
+    """What an entry says at a path: its value, or that of the field of its row or of its block's row."""
+    if is_block(entry.value):
+        place, first = paths.parse(path), paths.parse(entry.path).row or 0
+        cells = entry.value["columns"].get(place.name)
+        return None if cells is None or place.row is None else cells[place.row - first]
+    if isinstance(entry.value, dict):
+        return entry.value.get(paths.field_name(path))
+    return entry.value
+
+
 class Folded(NamedTuple):
     """The record, which entry each place came from, what collided, and the run's events."""
 
     record: RecordPart
-    came_from: dict[str, Taped]
+    came_from: Origins
     collisions: tuple[tuple[Taped, Taped], ...]
     events: tuple[Taped, ...]
     struck: dict[str, Taped]
@@ -24,9 +80,7 @@ class Folded(NamedTuple):
     def typed(self, path: str) -> Any:
         """The value that stands at a path, as it was typed; None where nothing stands."""
         entry = self.came_from.get(path)
-        if entry is None:
-            return None
-        return entry.value.get(path.rpartition(".")[2]) if isinstance(entry.value, dict) else entry.value
+        return None if entry is None else value_in(entry, path)
 
     def last_event(self, path: str) -> Taped | None:
         """The newest event of that kind."""
@@ -40,38 +94,61 @@ def _places(entry: Taped) -> list[tuple[str, Any]]:
     return [(entry.path, entry.value)]
 
 
-def _nested(values: dict[str, Any], rows: dict[str, int]) -> dict[str, Any]:
-    data: dict[str, Any] = {name: [{} for _ in range(count)] for name, count in rows.items()}
-    for path, value in values.items():
-        name, bracket, rest = path.partition("[")
-        if bracket:
-            index, _, field = rest.partition("].")
-            data[name][int(index)][field] = value
-        else:
-            data[name] = value
-    return data
+class _Tree:
+    """The data of a record while it is folded: rows in rows grow as entries name them."""
+
+    def __init__(self) -> None:
+        self.data: dict[str, Any] = {}
+
+    def row(self, list_path: tuple[paths.Step, ...], many: int) -> list[dict[str, Any]]:
+        """The list at a path, with room for so many rows."""
+        part = self.data
+        for step in list_path[:-1]:
+            rows = part.setdefault(step.name, [])
+            rows += [{} for _ in range((step.row or 0) + 1 - len(rows))]
+            part = rows[step.row or 0]
+        found: list[dict[str, Any]] = part.setdefault(list_path[-1].name, [])
+        found += [{} for _ in range(many - len(found))]
+        return found
+
+    def put(self, path: paths.Path, value: Any) -> None:
+        """A value at its place."""
+        *before, last = path.steps
+        if not before:
+            self.data[last.name] = value
+            return
+        row = before[-1].row or 0
+        self.row(tuple(before), row + 1)[row][last.name] = value
 
 
-def _fill_moments(record: type[RecordPart], data: dict[str, Any], came_from: dict[str, Taped]) -> None:
-    """A field that is the moment of another takes its entry's time, unless it was typed."""
+def _has_moments(model: type[RecordPart]) -> dict[str, list[str]]:
+    """Fields that are the moment of others, with those others."""
+    found = {}
+    for name, field in model.model_fields.items():
+        extra = field.json_schema_extra
+        sources: Any = extra.get("moment_of") if isinstance(extra, dict) else None
+        if sources:
+            found[name] = [sources] if isinstance(sources, str) else list(sources)
+    return found
 
-    def fill(model: type[RecordPart], part: dict[str, Any], prefix: str) -> None:
-        for name, field in model.model_fields.items():
-            extra = field.json_schema_extra
-            sources: Any = extra.get("moment_of") if isinstance(extra, dict) else None
-            if not sources or name in part:
-                continue
-            for source in [sources] if isinstance(sources, str) else sources:
-                entry = came_from.get(f"{prefix}{source}")
-                if entry:
-                    part[name] = entry.at
 
-    fill(record, data, "")
-    for name, field in record.model_fields.items():
-        if field.default == () and name in data:
-            row_model = field.annotation.__args__[0]  # type: ignore[union-attr]
-            for index, row in enumerate(data[name]):
-                fill(row_model, row, f"{name}[{index}].")
+def _fill_moments(model: type[RecordPart], part: dict[str, Any], prefix: str, came_from: Origins) -> None:
+    """A field that is the moment of another takes its entry's time, unless it was typed.
+
+    The rows of a block have no moments of their own: the block came in at once.
+    """
+    for name, sources in _has_moments(model).items():
+        if name in part:
+            continue
+        for source in sources:
+            entry = dict.get(came_from, f"{prefix}{source}")
+            if entry:
+                part[name] = entry.at
+    for name in part:
+        inner = paths.rows_model(model, name)
+        if inner is not None and (_has_moments(inner) or any(True for _ in paths.lists(inner))):
+            for index, row in enumerate(part[name]):
+                _fill_moments(inner, row, f"{prefix}{name}[{index}].", came_from)
 
 
 def fold(entries: list[Taped], record: type[RecordPart]) -> Folded:
@@ -80,37 +157,48 @@ def fold(entries: list[Taped], record: type[RecordPart]) -> Folded:
     Raises TapeError on an unknown kind of entry or a tape that no longer fits its record.
     """
     struck = {target: entry for entry in entries for target in entry.strikes}
-    values: dict[str, Any] = {}
-    came_from: dict[str, Taped] = {}
+    tree, came_from = _Tree(), Origins()
     collisions: list[tuple[Taped, Taped]] = []
     events: list[Taped] = []
-    rows: dict[str, int] = {}
     for entry in entries:
         if entry.path.startswith("@"):
             if entry.path not in EVENTS:
                 raise TapeError(f"unknown kind of entry {entry.path!r} at {entry.seq}")
             events.append(entry)
             continue
-        name, bracket, rest = entry.path.partition("[")
-        if bracket:
+        place = paths.parse(entry.path)
+        if is_block(entry.value):
+            if entry.id not in struck:
+                _lay_block(tree, came_from, place, entry)
+            continue
+        if place.rows:
             # A struck row keeps its number: later entries name rows by it.
-            rows[name] = max(rows.get(name, 0), int(rest.partition("]")[0]) + 1)
+            steps = place.steps if place.is_row else place.steps[:-1]
+            tree.row(steps, (steps[-1].row or 0) + 1)
         if entry.value is None or entry.id in struck:
             continue
         for path, value in _places(entry):
-            if path in values:
+            if path in came_from:
                 collisions.append((came_from[path], entry))
                 continue
-            values[path] = value
+            tree.put(paths.parse(path), value)
             came_from[path] = entry
-    data = _nested(values, rows)
-    _fill_moments(record, data, came_from)
+    _fill_moments(record, tree.data, "", came_from)
     try:
-        folded = record.model_validate(data)
+        folded = record.model_validate(tree.data)
     except ValidationError as error:
         first = error.errors()[0]
         raise TapeError(f"the tape does not fit its record at {first['loc']}: {first['msg']}") from error
     return Folded(folded, came_from, tuple(collisions), tuple(events), struck)
+
+
+def _lay_block(tree: _Tree, came_from: Origins, place: paths.Path, entry: Taped) -> None:
+    """The rows of a block into their list, from the row its path names on."""
+    first, many = place.row or 0, rows_in(entry.value)
+    rows = tree.row(place.steps, first + many)
+    for i, cells in enumerate(rows_of(entry.value), first):
+        rows[i].update(cells)
+    came_from.blocks.setdefault(place.rows[-1][0], []).append(Laid(first, many, entry))
 
 
 def collision_verdicts(folded: Folded) -> tuple[Verdict, ...]:

@@ -199,6 +199,29 @@ def instruments(session: Session) -> list[KitItem]:
     return list(session.execute(query).scalars())
 
 
+# What naming a piece of kit brings, said at the field that takes its number.
+HINTS = {
+    "tin": "number brings its tare",
+    "device": "brings its inspection",
+    "balance": "number brings its step",
+    "mould": "number brings mass and volume",
+    "ring": "number brings its size",
+    "pycnometer": "brings its masses",
+    "hydrometer": "number brings its kind",
+    "proving_ring": "brings its calibration",
+    "gauge": "brings its division",
+    "plunger": "brings its diameter",
+    "surcharge": "number brings its mass",
+    "vane": "number brings its sizes",
+    "load_cell": "brings its calibration",
+}
+
+
+def hint_of(field: str) -> str:
+    """What is said at a field that takes the number of a piece of kit; empty at any other."""
+    return HINTS.get(field, "")
+
+
 def names_kit(field: str) -> bool:
     """Whether a field of that name holds the number of a piece of kit."""
     return field == "device" or field in KINDS

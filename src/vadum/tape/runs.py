@@ -10,11 +10,13 @@ from typing import Any, NamedTuple
 from sqlalchemy import func, select
 from sqlmodel import Session, col
 
+from vadum.soil.contract import paths
+from vadum.soil.contract.block import is_block
 from vadum.soil.contract.errors import FieldError, VadumError
-from vadum.soil.contract.method import Method, School
+from vadum.soil.contract.method import Method
 from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.outcome import Outcome, judged
-from vadum.soil.contract.physical_range import checked
+from vadum.soil.contract.school import School
 from vadum.soil.register import METHODS, method
 from vadum.tape import kit
 from vadum.tape.dialect import hold_row, lock_named
@@ -51,13 +53,14 @@ class Read(NamedTuple):
     entries: tuple[Taped, ...]
     folded: Folded
     outcome: Outcome
+    facts: Any
 
     def at(self, now: datetime) -> Outcome:
         """The outcome with its advice at that moment; raises BrokenRun."""
         return fenced(self.run, self.entries, "advised on", lambda entries: self.upto(entries)._advised(now))
 
     def _advised(self, now: datetime) -> Outcome:
-        advice = self.method.advised(self.folded.record, self.school, self.outcome, now)
+        advice = self.method.advised(self.facts, self.school, self.outcome, now)
         return self.outcome.model_copy(update={"advice": advice})
 
     def upto(self, entries: tuple[Taped, ...]) -> "Read":
@@ -87,13 +90,14 @@ def open_tape(run: Run, entries: list[Taped]) -> Opened:
 def compute(run: Run, entries: list[Taped]) -> Read:
     """Fold, reduce and judge: a pure function of the entries."""
     its, school, folded = open_tape(run, entries)
-    outcome = its.outcome(folded.record, school)
+    judgement = its.read(folded.record, school)
+    outcome = judgement.outcome
     noticed = (*collision_verdicts(folded), *clock_verdicts(folded))
     if noticed:
         outcome = judged(outcome.model_copy(update={"verdicts": (*outcome.verdicts, *noticed)}))
     # Nothing to the right of here meets a reading that cannot be.
-    folded = folded._replace(record=checked(folded.record).record)
-    return Read(run, its, school, tuple(entries), folded, outcome)
+    folded = folded._replace(record=judgement.record)
+    return Read(run, its, school, tuple(entries), folded, outcome, judgement.facts)
 
 
 class Judged(NamedTuple):
@@ -231,19 +235,21 @@ def bring(session: Session, shelf: Shelf, run: Run, by: Person, at: datetime) ->
 
 def spent(session: Session, run: Run) -> bool:
     """Whether the run's specimen has been in the oven to the end."""
-    if run.method != "water_content":
-        return False
-    entries = read_tape(session, run.id or 0)
-    return any(e.path.startswith("weighings") and e.value is not None for e in entries)
+    try:
+        return METHODS[run.method].spends(open_tape(run, read_tape(session, run.id or 0)).folded.record)
+    except VadumError:
+        return False  # a tape that cannot be read says nothing of its soil
 
 
 def _followers(session: Session, run: Run, before: list[Taped], entry: Taped, at: datetime) -> list[NewEntry]:
     """Readings that the kit brings when a piece of it is named: each is an entry of its own, with its source."""
     places: dict[str, Any] = {entry.path: entry.value}
+    if is_block(entry.value):
+        return []
     if isinstance(entry.value, dict):
         places = {f"{entry.path}.{field}": value for field, value in entry.value.items()}
     # Most readings name no kit: the tape is folded only for those that do.
-    if not any(kit.names_kit(path.rpartition(".")[2]) and isinstance(v, str) for path, v in places.items()):
+    if not any(kit.names_kit(paths.field_name(path)) and isinstance(v, str) for path, v in places.items()):
         return []
     try:
         read = fenced(run, tuple(before), "read", lambda some: open_tape(run, list(some)))
@@ -251,7 +257,8 @@ def _followers(session: Session, run: Run, before: list[Taped], entry: Taped, at
         return []  # to mend a broken run must stay possible; the kit is named again when it is mended
     followers = []
     for path, value in places.items():
-        prefix, dot, field = path.rpartition(".")
+        parsed = paths.parse(path)
+        prefix, dot, field = parsed.parent, "." if parsed.parent else "", parsed.name
         if not isinstance(value, str):
             continue
         for name, brought in kit.brought_by(session, field, value, at.date()).items():
@@ -324,7 +331,7 @@ def _refuse_slip(run: Run, older: list[Taped], newer: list[Taped], entry: Taped)
         return  # the reading is kept; that its run cannot be shown is told by whoever shows it
     stood = {(v.rule, v.found) for v in before.outcome.verdicts if v.level == "stop"}
     for verdict in after.outcome.verdicts:
-        points_here = any(path == entry.path or path.startswith(f"{entry.path}.") for path in verdict.at)
+        points_here = any(paths.inside(path, entry.path) for path in verdict.at)
         if verdict.level == "stop" and (verdict.rule, verdict.found) not in stood and points_here:
             raise SlipError(entry.path, verdict.found, verdict.remedy)
 
@@ -363,9 +370,9 @@ def listed(session: Session, *states: str, page: int = 1, size: int = 50, sample
     return list(session.execute(query.offset((page - 1) * size).limit(size)).scalars())
 
 
-def open_of(session: Session, method_name: str, most: int) -> list[Run]:
-    """Open runs of a method, oldest first."""
-    query = select(Run).where(col(Run.state) == "open", col(Run.method) == method_name)
+def open_of(session: Session, method_names: tuple[str, ...], most: int) -> list[Run]:
+    """Open runs of these methods, oldest first."""
+    query = select(Run).where(col(Run.state) == "open", col(Run.method).in_(method_names))
     return list(session.execute(query.order_by(col(Run.started_at), col(Run.id)).limit(most)).scalars())
 
 

@@ -4,7 +4,10 @@ from collections.abc import Callable
 from datetime import date, datetime
 from typing import Any
 
-from vadum.soil.contract.fields import RecordPart, field_of, kind_of, moment
+from vadum.soil.contract.block import is_block
+from vadum.soil.contract.block import said as block_words
+from vadum.soil.contract.fields import RecordPart, kind_of, moment
+from vadum.soil.contract.paths import field_of
 
 
 def said(
@@ -18,6 +21,8 @@ def said(
 
     `moment_words` and `day_words` write what the field says is a moment or a day.
     """
+    if is_block(value):
+        return block_words(value)
     if isinstance(value, dict):
         parts = [said(record, f"{path}.{name}", one, moment_words, day_words) for name, one in value.items()]
         return " · ".join(part for part in parts if part)

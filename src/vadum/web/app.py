@@ -11,7 +11,7 @@ from fastapi.responses import Response
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.staticfiles import StaticFiles
 
-from vadum.web import listening
+from vadum.web import attached_instruments
 from vadum.web.context import HERE, Shop
 from vadum.web.errors import add_handlers
 from vadum.web.guard import Guard
@@ -56,13 +56,13 @@ def create_app(settings: Settings) -> FastAPI:
         held = its.database.hold()
         if its.channel.shared:
             anyio.to_thread.current_default_thread_limiter().total_tokens = AT_ONCE
-        its.channel.open(partial(listening.hear_others, its), partial(listening.answer, its))
-        keeper = listening.Housekeeper(its).start()
+        its.channel.open(partial(attached_instruments.hear_others, its), partial(attached_instruments.answer, its))
+        keeper = attached_instruments.Housekeeper(its).start()
         try:
             yield
         finally:
             keeper.close()
-            listening.close(its)
+            attached_instruments.close(its)
             its.channel.close()
             its.stations.close()
             its.hashing.close()

@@ -2,7 +2,9 @@
 
 from typing import Any, NamedTuple
 
-from vadum.soil.contract.fields import field_of, unit_of
+from vadum.soil.contract import paths
+from vadum.soil.contract.fields import unit_of
+from vadum.soil.contract.paths import field_of
 from vadum.soil.register import METHODS
 from vadum.tape.entries import Taped
 from vadum.tape.fence import BrokenRun
@@ -21,7 +23,7 @@ class Listed(NamedTuple):
 def _label(entry: Taped, method: str) -> str:
     its = METHODS.get(method)
     field = field_of(its.Record, entry.path) if its else None
-    return (field.title if field else None) or entry.path.rpartition(".")[2].replace("_", " ")
+    return (field.title if field else None) or paths.field_name(entry.path).replace("_", " ")
 
 
 def _value(entry: Taped) -> str:

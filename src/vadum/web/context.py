@@ -115,14 +115,22 @@ class Shop:
         self.stations = Stations()
         self.hashing = HashingPool()
         self.held_back = 0  # sign-ins whose refusal is being held back
-        self.ears: dict[str, Any] = {}  # run code -> its Ear, see vadum.web.listening
-        self.ear_lock = threading.RLock()
+        self.recorders: dict[str, Any] = {}  # run code -> its recorder, see vadum.web.attached_instruments
+        self.recorder_lock = threading.RLock()
         self.version = static_version()
         self.templates = Jinja2Templates(env=environment(self.version))
 
     def now(self) -> datetime:
         """Now, by the one clock."""
         return self.settings.clock.now()
+
+    def say(self, code: str, event: str, data: str) -> None:
+        """Tell everyone who looks at a run."""
+        self.listeners.say(code, event, data)
+
+    def tell(self, code: str, seq: int) -> None:
+        """The run's tape has grown to seq."""
+        self.listeners.tell(code, seq)
 
     def writing(self, me: Person) -> AbstractContextManager[Session]:
         """A session that writes; the ledger names this person for it."""

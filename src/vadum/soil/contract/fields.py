@@ -6,7 +6,7 @@ from datetime import UTC, date, datetime
 from functools import cache
 from typing import Annotated, Any, Literal, TypeGuard, get_args, get_origin
 
-from pydantic import BaseModel, BeforeValidator, ConfigDict
+from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
 from pydantic.fields import FieldInfo
 
 # Every number's name ends in its unit; labels, forms and a test read this table. The longest ending that fits counts,
@@ -159,6 +159,24 @@ Moment = Annotated[datetime, BeforeValidator(moment)]
 Day = date
 
 
+def reading(
+    title: str,
+    *,
+    low: float = 0.0,
+    high: float = math.inf,
+    above: float | None = None,
+    affects: tuple[str, ...] = (),
+    **extra: Any,
+) -> Any:
+    """A field for one number, with what it may be: from `low` to `high`, or truly `above` a figure.
+
+    A reading outside earns a *stop* that touches the values in `affects` (all of them where none is named). `extra`
+    goes with the field: `moment_of`, `step`.
+    """
+    bounds: dict[str, Any] = {"may_be": (low if above is None else above, high, above is not None), "affects": affects}
+    return Field(None, title=title, json_schema_extra=bounds | extra)
+
+
 class RecordPart(BaseModel):
     """Base of records and of their rows: frozen, closed, every field optional while the run is open."""
 
@@ -195,15 +213,3 @@ def known(reading: float | int | None) -> TypeGuard[float]:
 def all_known(*readings: float | int | None) -> bool:
     """Whether all readings are there and finite."""
     return all(known(r) for r in readings)
-
-
-def field_of(record: type[RecordPart], path: str) -> FieldInfo | None:
-    """The field behind a path, or None."""
-    name, bracket, rest = path.partition("[")
-    if name not in record.model_fields:
-        return None
-    field = record.model_fields[name]
-    if not bracket:
-        return field
-    row: type[RecordPart] = get_args(field.annotation)[0]
-    return row.model_fields.get(rest.partition("].")[2])

@@ -1,39 +1,20 @@
-"""The contract that every method fulfils."""
+"""The contract that every method fulfils: record -> facts -> values, rules, flow, calls."""
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from datetime import datetime
-from typing import Any
+from typing import Any, NamedTuple
 
-from vadum.soil.contract.errors import UnknownName
+from vadum.soil.contract import flow as flows
+from vadum.soil.contract import paths, rules
+from vadum.soil.contract.called import Called
 from vadum.soil.contract.fields import RecordPart
-from vadum.soil.contract.outcome import Advice, Frozen, Outcome
+from vadum.soil.contract.flow import Flow, Says, Task
+from vadum.soil.contract.outcome import Advice, Cell, Outcome, Table
 from vadum.soil.contract.physical_range import RULE, checked, with_stops
-
-
-class School(Frozen):
-    """A named set of accepted rules for one method. `name` is the key, `title` what a person reads."""
-
-    name: str
-    title: str
-    standard: str
-    about: str
-
-
-@dataclass(frozen=True)
-class Step:
-    """One step of the work in its order. `fields` are the record's paths it fills, `[]` for every row."""
-
-    key: str
-    title: str
-    does: str
-    fields: tuple[str, ...] = ()
-    cautions: tuple[str, ...] = ()
-    hands_min: float = 1.0
-    waits_min: float = 0.0
-    done: Callable[[Any], bool] = field(default=lambda record: False, repr=False)
-    note: Callable[[Any], str] = field(default=lambda record: "", repr=False)
-    applies: Callable[[Any], bool] = field(default=lambda school: True, repr=False)
+from vadum.soil.contract.rules import Judge
+from vadum.soil.contract.school import School, school_named
+from vadum.soil.contract.verdicts import single_readings
 
 
 @dataclass(frozen=True)
@@ -47,7 +28,7 @@ class Trial:
 
 
 @dataclass(frozen=True)
-class Taken:
+class FromTest:
     """A reading that comes from another test of the same sample: that method's value, and what is noted with it."""
 
     method: str
@@ -55,18 +36,72 @@ class Taken:
     also: Mapping[str, str] = field(default_factory=dict)
 
 
-@dataclass(frozen=True)
-class Method:
-    """A test: what is measured, by which schools, and how it is reduced, advised and practised.
+class Seen(NamedTuple):
+    """Something that practice saw in a run, and what to do about it next time."""
 
-    `reduce(record, school)` accepts a record at any stage. `advise(record, school, outcome, now)` says what now.
-    `virtual(seed, school, mistake)` answers the test from a made-up soil; `mistakes` names the ones it can make.
-    `columns` are the reading columns of the printed sheet, by row list. `takes` names the fields that another test
-    of the sample can fill when the run begins; `rows` says what one row of a list is called; `begins_with(school)`
-    gives the readings that the school sets when a run begins. In practice `answers(seed, school, record, path)` is
-    what the virtual soil shows where that depends on what the person chose (None: what `virtual` has), and `decides`
-    names the fields that are such a choice. Where a plunger is pushed, `under(seed, school, end)` is the hidden ratio
-    in percent and the ground beneath it, and `wound_by_hand` says that a hand has to find the pace.
+    name: str
+    seen: str
+    better: str
+
+
+class Board(NamedTuple):
+    """What stands in the middle of a desk for any method: rows of readings under their heads, each a path.
+
+    `named` are single readings above the table. A cell is the path of its reading; an empty one is blank.
+    """
+
+    heads: tuple[str, ...]
+    rows: tuple[tuple[str, tuple[str, ...]], ...]
+    named: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, kw_only=True)
+class Practice:
+    """How a method is practised on a virtual soil, beyond what `virtual` answers.
+
+    `answers(seed, school, record, path)` is what the apparatus shows where that depends on what the person chose;
+    `decides` names the fields that are such a choice. `address(seed, school, facts, called, rate, speed)` is the
+    simulated instrument that pushes, shears or presses the hidden soil, `rates` what its gears offer, in the call's
+    unit a minute; `by_hand`: a hand has to find the pace. `seen(seed, school, facts)` names what only the truth shows,
+    and takes the place of the rules in `told_by_truth`; `truth(seed, school, facts)` is the hidden curve.
+    """
+
+    answers: Callable[[int, Any, Any, str], Any] = field(default=lambda seed, school, record, path: None)
+    decides: tuple[str, ...] = ()
+    address: Callable[[int, Any, Any, Called, float, float], str | None] | None = None
+    rates: tuple[float, ...] = ()
+    by_hand: bool = False
+    seen: Callable[[int, Any, Any], tuple[Seen, ...]] = field(default=lambda seed, school, facts: ())
+    told_by_truth: tuple[str, ...] = ()
+    truth: Callable[[int, Any, Any], Table] = field(default=lambda seed, school, facts: ())
+
+
+@dataclass(frozen=True, kw_only=True)
+class Judgement:
+    """A record read once: without the readings that cannot be, its facts, and what follows from them."""
+
+    record: RecordPart
+    facts: Any
+    outcome: Outcome
+
+
+@dataclass(frozen=True, kw_only=True)
+class Method:
+    """A test: what is measured, by which schools, and how it is reduced, judged, led and practised.
+
+    `facts(record, school)` works out once what values, rules, flow and calls share. `reduce(facts, school)` gives the
+    values with their working. `rules` is the table that judges them, `flow` the order of work, `called(facts, school)`
+    the readings that something calls. `virtual(seed, school, mistake)` answers the test from a made-up soil;
+    `mistakes` names the ones it can make.
+
+    `leads` are the values that matter first. `columns` are the reading columns of the printed sheet, by row list;
+    `rows` says what one row of a list is called, `row_named_by` the field of a row that names it better than a number.
+    `takes` names the fields that another test of the sample can fill; `begins_with(school)` the readings that the
+    school sets when a run begins; `spends(record)` whether its specimen can serve no other test. `board(facts, school,
+    outcome, now)` adds what a hand-drawn board needs. `synonyms` are words of foreign tables for its fields,
+    `last_rows` words that are no row's key but the single field they fill; `hints` and `reasons` are said at a field.
+
+    `practice` is how it is practised beyond that.
     """
 
     name: str
@@ -76,37 +111,65 @@ class Method:
     standards: tuple[str, ...]
     Record: type[RecordPart]
     schools: Mapping[str, School]
+    facts: Callable[[Any, Any], Any]
     reduce: Callable[[Any, Any], Outcome]
-    advise: Callable[[Any, Any, Outcome, datetime], Advice]
-    steps: tuple[Step, ...]
+    rules: tuple[Judge, ...]
+    flow: Flow
     virtual: Callable[[int, Any, str | None], Trial]
     mistakes: Mapping[str, str]
     limits_of_use: str
-    columns: Mapping[str, tuple[str, ...]]
-    takes: Mapping[str, Taken] = field(default_factory=dict)
+    finish: Says = ""
+    lead: Callable[[Any, Any, Outcome, datetime], Advice] | None = None
+    columns: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
+    leads: tuple[str, ...] = ()
+    called: Callable[[Any, Any], tuple[Called, ...]] = field(default=lambda facts, school: ())
+    takes: Mapping[str, FromTest] = field(default_factory=dict)
     rows: Mapping[str, str] = field(default_factory=dict)
-    answers: Callable[[int, Any, Any, str], Any] = field(default=lambda seed, school, record, path: None)
-    decides: tuple[str, ...] = ()
-    under: Callable[[int, Any, str], tuple[float, Any] | None] = field(default=lambda seed, school, end: None)
-    wound_by_hand: bool = False
+    row_named_by: Mapping[str, str] = field(default_factory=dict)
     begins_with: Callable[[Any], tuple[tuple[str, str], ...]] = field(default=lambda school: ())
+    spends: Callable[[Any], bool] = field(default=lambda record: False)
+    board: Callable[[Any, Any, Outcome, datetime], Mapping[str, Any]] = field(
+        default=lambda facts, school, outcome, now: {}
+    )
+    synonyms: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
+    last_rows: Mapping[str, tuple[str, tuple[str, ...]]] = field(default_factory=dict)
+    hints: Mapping[str, str] = field(default_factory=dict)
+    practice: Practice = Practice()
 
     def school(self, name: str | None = None) -> School:
         """The school of that name, or the first; raises UnknownName."""
-        if name is None:
-            return next(iter(self.schools.values()))
-        if name not in self.schools:
-            raise UnknownName("school", name, tuple(self.schools))
-        return self.schools[name]
+        return school_named(self.schools, name)
 
-    def outcome(self, record: RecordPart, school: School) -> Outcome:
+    def read(self, record: RecordPart, school: School) -> Judgement:
         """The record reduced and judged, without advice; a reading that cannot be is stopped and not reduced."""
         clean, stops = checked(record)
-        return with_stops(self.reduce(clean, school), stops)
+        facts = self.facts(clean, school)
+        made = self.reduce(facts, school)
+        outcome = made.model_copy(
+            update={
+                "missing": (*made.missing, *flows.missing(self.flow, facts, school)),
+                "verdicts": (
+                    *made.verdicts,
+                    *single_readings(clean, self.row_words),
+                    *rules.judge(self.rules, facts, school),
+                ),
+            }
+        )
+        return Judgement(record=clean, facts=facts, outcome=with_stops(outcome, stops))
 
-    def advised(self, record: RecordPart, school: School, outcome: Outcome, now: datetime) -> Advice:
+    def outcome(self, record: RecordPart, school: School) -> Outcome:
+        """The record reduced and judged, without advice."""
+        return self.read(record, school).outcome
+
+    def advised(self, facts: Any, school: School, outcome: Outcome, now: datetime) -> Advice:
         """What now. A reading that cannot be and is asked for again is to be struck first."""
-        advice = self.advise(checked(record).record, school, outcome, now)
+        if self.lead is not None:
+            advice = self.lead(facts.record, school, outcome, now)
+        else:
+            advice = flows.advise(self.flow, facts, school, outcome, now, self.finish)
+        said = rules.alarm(self.rules, facts, school)
+        if said and not advice.finished:
+            advice = advice.model_copy(update={"alarm": said})
         stops = (v for v in outcome.verdicts if v.rule == RULE)
         first = next((stop for stop in stops if stop.at[0] in advice.wants or advice.finished), None)
         if first is None:
@@ -115,5 +178,21 @@ class Method:
 
     def judge(self, record: RecordPart, school: School, now: datetime) -> Outcome:
         """The record reduced, judged, and advised on at that moment."""
-        outcome = self.outcome(record, school)
-        return outcome.model_copy(update={"advice": self.advised(record, school, outcome, now)})
+        read = self.read(record, school)
+        advice = self.advised(read.facts, school, read.outcome, now)
+        return read.outcome.model_copy(update={"advice": advice})
+
+    @property
+    def steps(self) -> Flow:
+        """The tasks of its flow that are steps of the column, in their order."""
+        return tuple(task for task in self.flow if task.in_column)
+
+    def row_words(self, path: str) -> str:
+        """The row that a path names, as it is said by its number: `trial 3`; empty where it names none."""
+        found = paths.parse(path).rows
+        if not found:
+            return ""
+        return " ".join(f"{self.rows.get(paths.pattern_of(name), name)} {row + 1}" for name, row in found)
+
+
+__all__ = ["Board", "Cell", "FromTest", "Judgement", "Method", "Practice", "School", "Seen", "Task", "Trial"]

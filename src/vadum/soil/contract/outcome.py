@@ -92,6 +92,7 @@ class Due(Frozen):
     """A moment that asks for hands. `at` None: whenever hands are free.
 
     The hands are taken for `hands_s`, beginning `lead_s` before the moment (a hydrometer goes in before it is read).
+    `by` is "clock" where a timetable calls: such a moment is answered at the rack.
     """
 
     what: str
@@ -104,6 +105,7 @@ class Due(Frozen):
     lead_s: int = 0
     detail: str = ""
     label: str = ""
+    by: str = ""
 
 
 class Advice(Frozen):

@@ -1,9 +1,18 @@
 """Values and their working, gathered in the order in which a reduction finds them."""
 
 from collections.abc import Mapping
+from typing import Protocol
 
 from vadum.soil.contract.numerics import rounded
 from vadum.soil.contract.outcome import Line, Value
+
+
+class Weighed(Protocol):
+    """A tin whose water content can be worked out."""
+
+    def line(self, gives: str) -> Line:
+        """The working of its water content."""
+        ...
 
 
 class Results:
@@ -57,8 +66,10 @@ class Results:
         provisional: bool | None = None,
         estimate: bool = False,
         until: str = "",
+        reported: str = "",
     ) -> float:
-        """A value, reported to a multiple of `step`, with its line of working; gives the value back."""
+        """A value, reported to a multiple of `step` unless it is `reported` otherwise, with its line of working; gives
+        the value back."""
         self.values.append(
             Value(
                 key=key,
@@ -66,7 +77,7 @@ class Results:
                 name=name,
                 value=value,
                 unit=unit,
-                reported=rounded(value, step),
+                reported=reported or rounded(value, step),
                 uncertainty=uncertainty,
                 provisional=self.provisional if provisional is None else provisional,
                 estimate=estimate,
@@ -75,6 +86,15 @@ class Results:
         )
         return self.work(key, symbol, formula, inputs, value, unit, source=source, note=note)
 
-    def say(self, key: str, symbol: str, name: str, unit: str, words: str) -> None:
+    def give_water(self, key: str, name: str, tin: "Weighed", *, provisional: bool | None = None) -> float:
+        """The water content of a tin whose three masses are known, with its working."""
+        line = tin.line(key)
+        return self.give(
+            key, "w", name, line.value, "%", 0.1, line.formula, line.inputs, source=line.source, provisional=provisional
+        )
+
+    def say(self, key: str, symbol: str, name: str, unit: str, words: str, *, provisional: bool = False) -> None:
         """A result that is no number, such as `finer than 0.075`."""
-        self.values.append(Value(key=key, symbol=symbol, name=name, value=None, unit=unit, reported=words))
+        self.values.append(
+            Value(key=key, symbol=symbol, name=name, value=None, unit=unit, reported=words, provisional=provisional)
+        )

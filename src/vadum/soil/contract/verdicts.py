@@ -1,8 +1,10 @@
 """Verdicts in one line each: a rule that held, or what to do because it did not."""
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
+from functools import cache
+from typing import Any
 
-from vadum.soil.contract.fields import known
+from vadum.soil.contract.fields import RecordPart, known, unit_of
 from vadum.soil.contract.outcome import Level, Verdict
 
 
@@ -57,3 +59,42 @@ def possible(
             at=(path,),
             affects=affects,
         )
+
+
+def single_readings(record: RecordPart, row_words: Callable[[str], str]) -> Iterator[Verdict]:
+    """A stop for each reading that lies outside what its own field says it may be; rows that were left out are passed
+    over. `row_words` says a row by its path."""
+    yield from _of_part(record, "", row_words)
+
+
+def _of_part(part: RecordPart, prefix: str, row_words: Callable[[str], str]) -> Iterator[Verdict]:
+    bounded = _bounded(type(part))
+    for name, title, low, high, strictly, affects in bounded:
+        value = getattr(part, name)
+        if value is None:
+            continue
+        path = f"{prefix}{name}"
+        row = row_words(path)
+        words = f"{row}: {title}" if row else title
+        yield from possible(
+            [(path, words, value)], low=low, high=high, strictly=strictly, unit=unit_of(name), affects=affects
+        )
+    for name in _lists(type(part)):
+        for i, row_part in enumerate(getattr(part, name)):
+            if not getattr(row_part, "excluded_because", None):
+                yield from _of_part(row_part, f"{prefix}{name}[{i}].", row_words)
+
+
+@cache
+def _bounded(model: type[RecordPart]) -> tuple[tuple[str, str, float, float, bool, tuple[str, ...]], ...]:
+    found = []
+    for name, field in model.model_fields.items():
+        extra: Any = field.json_schema_extra
+        if isinstance(extra, dict) and "may_be" in extra:
+            found.append((name, field.title or name, *extra["may_be"], tuple(extra["affects"])))
+    return tuple(found)
+
+
+@cache
+def _lists(model: type[RecordPart]) -> tuple[str, ...]:
+    return tuple(name for name, field in model.model_fields.items() if field.default == ())

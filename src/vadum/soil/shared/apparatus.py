@@ -5,7 +5,7 @@ from typing import Literal
 from pydantic import Field, model_validator
 
 from vadum.soil.contract.fields import Number, RecordPart
-from vadum.soil.shared.bearing.ring import RingTable
+from vadum.soil.shared.proving_ring import RingTable
 
 
 class MouldCalibration(RecordPart):

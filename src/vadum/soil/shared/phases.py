@@ -58,10 +58,19 @@ def zero_air_mg_m3(water_percent: float, gravity: float, air_percent: float = 0.
     return (1 - air_percent / 100) * WATER_20_MG_M3 / (1 / gravity + water_percent / 100)
 
 
+def volumetric_water_percent(dry_mg_m3: float, water_percent: float) -> float:
+    """`theta = w rho_d / rho_w`, percent of the whole volume; water at 20 °C.
+
+    >>> round(volumetric_water_percent(1.511839, 18.70283), 2)
+    28.33
+    """
+    return water_percent * dry_mg_m3 / WATER_20_MG_M3
+
+
 def give_phases(results: Results, dry_mg_m3: float, water_percent: float, particle_mg_m3: float | None) -> None:
     """Volumetric water content, and with a particle density porosity, void ratio, saturation and air content."""
     w, d, rho_w = water_percent, dry_mg_m3, WATER_20_MG_M3
-    volumetric = w * d / rho_w
+    volumetric = volumetric_water_percent(d, w)
     name = "volumetric water content"
     inputs = {"w": w, "rho_d": d, "rho_w": rho_w}
     results.give(

@@ -1,7 +1,7 @@
 """Water content by weighing a tin: the row that three methods share, its formula and its checks."""
 
 from collections.abc import Iterator
-from typing import Literal
+from typing import Any, Literal, NamedTuple
 
 from pydantic import Field
 
@@ -9,6 +9,7 @@ from vadum.soil.contract.errors import ReductionError
 from vadum.soil.contract.fields import Day, Moment, Number, RecordPart, known
 from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.outcome import Line, Verdict
+from vadum.soil.contract.rules import Judge
 
 SOURCE = "ASTM D2216, ISO 17892-1"
 
@@ -37,8 +38,9 @@ class WithBalance(RecordPart):
     balance_in_date: Literal["yes", "no"] | None = Field(None, title="balance in date when used")
 
 
-def balance_in_date(record: WithBalance, school: object) -> Iterator[Verdict]:
+def balance_in_date(facts: Any, school: object) -> Iterator[Verdict]:
     """The balance's check had not lapsed when it was used."""
+    record: WithBalance = facts.record
     if record.balance_in_date is None:
         return
     held = record.balance_in_date == "yes"
@@ -69,6 +71,31 @@ def water_content_percent(mass_wet_g: float, mass_dry_g: float, mass_tin_g: floa
         seen = f"wet {plain(mass_wet_g)}, dry {plain(mass_dry_g)}, tin {plain(mass_tin_g)} g"
         raise ReductionError("water content", seen, "wet >= dry > tin >= 0")
     return 100 * (mass_wet_g - mass_dry_g) / (mass_dry_g - mass_tin_g)
+
+
+class Masses(NamedTuple):
+    """The three masses of a tin, possible together: tin, tin + wet soil, tin + dry soil, all g."""
+
+    tin_g: float
+    wet_g: float
+    dry_g: float
+
+    @property
+    def water_percent(self) -> float:
+        """Water content, percent of the dry soil."""
+        return water_content_percent(self.wet_g, self.dry_g, self.tin_g)
+
+    def line(self, gives: str) -> Line:
+        """The working of its water content."""
+        return water_line(gives, self.wet_g, self.dry_g, self.tin_g)
+
+
+def masses_of(row: TinRow) -> Masses | None:
+    """The row's masses, together; None while one is missing or they are impossible."""
+    tin, wet, dry = row.mass_tin_g, row.mass_wet_g, row.mass_dry_g
+    if not (known(tin) and known(wet) and known(dry)) or not wet >= dry > tin >= 0:
+        return None
+    return Masses(tin, wet, dry)
 
 
 def measured_percent(row: TinRow) -> float | None:
@@ -128,3 +155,50 @@ def masses_possible(
                 remedy="Look at the digits and the tin's number; strike the wrong one.",
                 at=(f"{at}{lower}", f"{at}{upper}"),
             )
+
+
+def tin_possible(name: str) -> Judge:
+    """A rule: the record's own tin has masses that physics allows; `name` is what the tin holds."""
+
+    def judge(facts: Any, school: object) -> Iterator[Verdict]:
+        """Wet soil weighs more than dry soil, dry soil more than nothing."""
+        r: TinRow = facts.record
+        yield from masses_possible(r.mass_tin_g, r.mass_wet_g, r.mass_dry_g, "", name)
+
+    return judge
+
+
+def tins_possible(rows: str, noun: str, affects: tuple[str, ...] = ()) -> Judge:
+    """A rule: each tin of a list that is not left out has masses that physics allows."""
+
+    def judge(facts: Any, school: object) -> Iterator[Verdict]:
+        """Wet soil weighs more than dry soil, dry soil more than nothing."""
+        for i, r in enumerate(getattr(facts.record, rows)):
+            if getattr(r, "excluded_because", None):
+                continue
+            at = f"{rows}[{i}]."
+            for verdict in masses_possible(r.mass_tin_g, r.mass_wet_g, r.mass_dry_g, at, f"{noun} {i + 1}"):
+                yield verdict.model_copy(update={"affects": affects}) if affects else verdict
+
+    return judge
+
+
+def full_above_empty(rule: str, full: str, empty: str, vessel: str, affects: tuple[str, ...] = ()) -> Judge:
+    """A rule: a vessel with soil weighs more than the vessel."""
+
+    def judge(facts: Any, school: object) -> Iterator[Verdict]:
+        """A vessel with soil weighs more than the vessel."""
+        more, less = getattr(facts.record, full), getattr(facts.record, empty)
+        if known(more) and known(less) and more <= less:
+            yield Verdict(
+                rule=rule,
+                level="stop",
+                found=f"{plain(more, 6)} ≤ {plain(less, 6)} g",
+                limit=f"{vessel} < {vessel} + soil",
+                source="physics",
+                remedy="Look at the digits; strike the wrong one.",
+                at=(full, empty),
+                affects=affects,
+            )
+
+    return judge

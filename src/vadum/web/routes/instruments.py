@@ -12,7 +12,7 @@ from vadum.paper.spreadsheet import spreadsheet_cell
 from vadum.soil.contract.errors import FieldError
 from vadum.tape import instrument_log, kit
 from vadum.tape.runs import NotAllowed
-from vadum.web import listening
+from vadum.web import attached_instruments
 from vadum.web.context import Me, Reading, TheShop
 from vadum.web.routes.runs import the_run
 
@@ -42,7 +42,9 @@ def listen(its: TheShop, me: Me, code: str, asked: Listen) -> dict[str, Any]:
             raise NotAllowed(f"{code} is {run.state}: it listens to nothing")
         if asked.instrument:
             kit.instrument(session, asked.instrument)
-    left = listening.leave(its, code)  # before the write lock is held: the former ear writes its last samples
+    left = attached_instruments.leave(
+        its, code
+    )  # before the write lock is held: the former ear writes its last samples
     ear = None
     try:
         with its.writing(me) as session:
@@ -50,13 +52,13 @@ def listen(its: TheShop, me: Me, code: str, asked: Listen) -> dict[str, Any]:
             if left:
                 instrument_log.note_instrument(session, run, left, "left", me, its.now())
             if asked.instrument:
-                ear = listening.attach(its, session, run, asked.instrument, me.initials)
+                ear = attached_instruments.attach(its, session, run, asked.instrument, me.initials)
                 instrument_log.note_instrument(
                     session, run, asked.instrument, "listening", me, its.now(), ear.station.address
                 )
     except Exception:
         if ear is not None:
-            listening.leave(its, code)
+            attached_instruments.leave(its, code)
         raise
     if ear is None:
         its.listeners.say(code, "line", "{}")
@@ -68,15 +70,15 @@ def listen(its: TheShop, me: Me, code: str, asked: Listen) -> dict[str, Any]:
 @router.get("/api/v1/runs/{code}/instrument", tags=["instruments"])
 def heard(its: TheShop, me: Me, session: Reading, code: str) -> dict[str, Any]:
     """What the run listens to, how the line stands, and what came so far."""
-    return listening.status(its, session, its.shelf.read(session, the_run(session, code)))
+    return attached_instruments.status(its, session, its.shelf.read(session, the_run(session, code)))
 
 
 @router.post("/api/v1/runs/{code}/instrument/command", tags=["instruments"])
 def command(its: TheShop, me: Me, code: str, asked: Command) -> dict[str, Any]:
     """`take` readings from here on, `start` the frame too, or `stop` and read by hand."""
-    if asked.command not in listening.COMMANDS:
+    if asked.command not in attached_instruments.COMMANDS:
         raise FieldError("command", "is take, start or stop")
-    return listening.command(its, code, asked.command)
+    return attached_instruments.command(its, code, asked.command)
 
 
 def _row(instrument: str, row: str) -> str:

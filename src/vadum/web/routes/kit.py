@@ -8,8 +8,8 @@ from pydantic.fields import FieldInfo
 from vadum.instruments.profile import profiles
 from vadum.soil.contract.fields import unit_of
 from vadum.soil.shared.apparatus import CALIBRATIONS
-from vadum.soil.shared.bearing.ring import factors_n_div, table_of
 from vadum.soil.shared.device_check import CupInspection
+from vadum.soil.shared.proving_ring import factors_n_div, table_of
 from vadum.tape import kit
 from vadum.web.context import Me, Missing, Reading, TheShop, page
 from vadum.web.views.tares import tare_chart

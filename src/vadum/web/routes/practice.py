@@ -8,20 +8,19 @@ from pydantic import BaseModel, ConfigDict, Field
 from sqlmodel import Session
 
 from vadum.figures.register import figure
+from vadum.recording.recorder import called_now
 from vadum.soil import practice
 from vadum.soil.contract.errors import FieldError
 from vadum.soil.register import METHODS
-from vadum.soil.shared.bearing.record import BearingRecord
 from vadum.tape import ground, practice_runs, runs
 from vadum.tape.entries import Taped
 from vadum.tape.fence import apart, fenced
 from vadum.tape.runs import Read
 from vadum.tape.tables import Person, Run
-from vadum.web import listening
+from vadum.web import attached_instruments
 from vadum.web.channel import Unheard
 from vadum.web.context import Me, Missing, Reading, Shop, TheShop, page
 from vadum.web.routes.runs import the_run
-from vadum.web.views.call_panel import push_now
 from vadum.web.views.desk import embedded
 
 router = APIRouter()
@@ -111,25 +110,16 @@ def push(its: TheShop, me: Me, code: str, asked: Push) -> dict[str, Any]:
     """Start the motor, or wind: the plunger goes into the hidden ground, and the dials move."""
     with its.database.reading() as session:
         _, read, seed = _practised(its, session, code)
-        record = read.folded.record
         advice = read.at(its.now()).advice
-        its_push = push_now(read, advice) if advice and isinstance(record, BearingRecord) else None
-        if its_push is None or not isinstance(record, BearingRecord):
-            raise FieldError("push", "nothing is ready to be pushed: seat the plunger first")
-        end, school = its_push
-        under = read.method.under(seed, read.school, end.key)
-        if under is None or record.ring_factor_n_div is None:
-            raise FieldError("push", "the ring's factor is not entered yet")
-        _, soil = under
-        by_hand = read.method.wound_by_hand
-        rate = asked.rate_mm_min or (practice.first_pace_mm_min(seed, school) if by_hand else school.rate_mm_min)
-        address = (
-            f"simulated://frame?a_kn_mm={soil.a_kn_mm:.6f}&bend_mm={soil.bend_mm:.6f}&loose_mm={soil.loose_mm:.6f}"
-            f"&factor_n_div={record.ring_factor_n_div:g}&seated_div={end.seated_div or 0:g}"
-            f"&rate_mm_min={rate:g}&hand={by_hand:d}&speed={asked.speed:g}&seed={seed}&running=1&end_mm=13"
-        )
-    listening.leave(its, code)
-    ear = listening.practise(its, code, address, me.initials)
+        called = called_now(read, advice.wants) if advice else None
+        make = read.method.practice.address
+        if called is None or make is None:
+            raise FieldError("push", "nothing is ready to be pushed: seat it first")
+        address = make(seed, read.school, read.facts, called, asked.rate_mm_min or 0.0, asked.speed)
+        if address is None:
+            raise FieldError("push", "how the force is read is not entered yet")
+    attached_instruments.leave(its, code)
+    ear = attached_instruments.practise(its, code, address, me.initials)
     return {"state": ear.station.state}
 
 
@@ -137,7 +127,7 @@ def push(its: TheShop, me: Me, code: str, asked: Push) -> dict[str, Any]:
 def wind(its: TheShop, me: Me, code: str, asked: Winding) -> dict[str, Any]:
     """Wind a little faster or slower."""
     try:
-        listening.command(its, code, asked.pace)
+        attached_instruments.command(its, code, asked.pace)
     except Unheard:
         raise FieldError("pace", "nothing is being wound") from None
     return {"pace": asked.pace}
@@ -146,7 +136,7 @@ def wind(its: TheShop, me: Me, code: str, asked: Winding) -> dict[str, Any]:
 @router.post("/api/v1/practice/{code}/reveal", tags=["practice"])
 def reveal(its: TheShop, me: Me, code: str) -> dict[str, str]:
     """Finish: the soil is shown, the run is closed."""
-    listening.leave(its, code)
+    attached_instruments.leave(its, code)
     with its.writing(me) as session:
         practice_runs.reveal(session, the_run(session, code, to_write=True), me, its.now())
     return {"go": f"/practice/{code}"}

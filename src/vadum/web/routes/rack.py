@@ -1,12 +1,14 @@
-"""The cylinder rack: the merged calls of all hydrometer runs, and their planned starts."""
+"""The rack: the merged calls of all runs that the clock calls, and their planned starts."""
 
 import uuid
+from functools import cache
 from typing import Any
 
 from fastapi import APIRouter, Request
 from sqlmodel import Session
 
-from vadum.bench.rack import Rack, rack
+from vadum.bench.rack import Rack, clock_calls, rack
+from vadum.soil.register import METHODS
 from vadum.tape import runs
 from vadum.tape.entries import NewEntry
 from vadum.tape.ground import Place
@@ -19,9 +21,20 @@ PARTS = ("call", "glasses", "sheet", "starts")
 MOST = 24
 
 
-def open_cylinders(its: Shop, session: Session) -> list[tuple[Read, Place]]:
-    """Every open hydrometer run with its place, oldest first."""
-    sound, _ = its.shelf.judged(session, runs.open_of(session, "hydrometer", MOST), its.now())
+@cache
+def timed_methods() -> tuple[str, ...]:
+    """The methods whose readings the clock can call."""
+    found = []
+    for name, its in METHODS.items():
+        school = its.school()
+        if any(called.by == "clock" for called in its.called(its.facts(its.Record(), school), school)):
+            found.append(name)
+    return tuple(found)
+
+
+def open_vessels(its: Shop, session: Session) -> list[tuple[Read, Place]]:
+    """Every open run that the clock calls with its place, oldest first."""
+    sound, _ = its.shelf.judged(session, runs.open_of(session, timed_methods(), MOST), its.now())
     return [(one.read, runs.place_of(session, one.read.run)) for one in sound]
 
 
@@ -29,7 +42,7 @@ def the_rack(its: Shop, session: Session) -> Rack:
     """The rack now."""
     now = its.now()
     moments = [m for _, found in its.foreman.in_hand(session, now) for m in found]
-    return rack(open_cylinders(its, session), moments, now)
+    return rack(open_vessels(its, session), moments, now)
 
 
 @router.get("/rack")
@@ -52,12 +65,14 @@ def plan_starts(its: TheShop, me: Me) -> Any:
         proposals = the_rack(its, session).proposals
         planned = [p for p in proposals if p.start_at is not None]
         if not planned:
-            raise NotAllowed("no cylinder is ready to start, or none can start without a clash in the next hours")
+            raise NotAllowed("nothing is ready to start, or none can start without a clash in the next hours")
         for proposal in planned:
             assert proposal.start_at is not None
             run = runs.find(session, proposal.code, to_write=True)
             assert run is not None
-            new = NewEntry(path="planned_start_at", value=proposal.start_at.isoformat(), source="plan")
+            called = clock_calls(its.shelf.read(session, run))
+            assert called is not None
+            new = NewEntry(path=called.plan_field, value=proposal.start_at.isoformat(), source="plan")
             runs.post(session, run, new, me, its.now())
         grown = [(p.code, runs.find(session, p.code)) for p in planned]
         told = [(code, run.last_seq) for code, run in grown if run]
@@ -71,13 +86,15 @@ def forget_start(its: TheShop, me: Me, code: str) -> Any:
     """Take a planned start back, so that it can be planned anew."""
     with its.writing(me) as session:
         run = runs.find(session, code)
-        if run is None or run.method != "hydrometer":
-            raise NotAllowed(f"{code[:20]} is no cylinder of the rack")
-        entry = its.shelf.read(session, run).folded.came_from.get("planned_start_at")
+        read = None if run is None else its.shelf.read(session, run)
+        called = None if read is None else clock_calls(read)
+        if run is None or read is None or called is None:
+            raise NotAllowed(f"{code[:20]} is not on the rack")
+        entry = read.folded.came_from.get(called.plan_field)
         if entry is None:
             raise NotAllowed(f"{code} has no planned start")
         strikes = (uuid.UUID(entry.id),)
-        new = NewEntry(path="planned_start_at", strikes=strikes, reason="planned anew", source="plan")
+        new = NewEntry(path=called.plan_field, strikes=strikes, reason="planned anew", source="plan")
         runs.post(session, run, new, me, its.now())
         seq = run.last_seq
     its.listeners.tell(code, seq)

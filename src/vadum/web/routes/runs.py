@@ -14,7 +14,8 @@ from sse_starlette.sse import EventSourceResponse
 
 from vadum.figures.register import figure
 from vadum.paper.sheet import Sheet, as_csv, as_json, chart_svg, pdf, sheet_of
-from vadum.soil.contract.fields import field_of
+from vadum.soil.contract import paths
+from vadum.soil.contract.paths import field_of
 from vadum.soil.contract.times import clock
 from vadum.tape import instrument_log, kit, ledger, people, runs, signatures
 from vadum.tape.entries import NewEntry, Taped, TypedEntry
@@ -22,9 +23,10 @@ from vadum.tape.fence import BrokenRun, fenced
 from vadum.tape.fold import passed
 from vadum.tape.runs import Read
 from vadum.tape.tables import Person, Run
-from vadum.web import listening
+from vadum.web import attached_instruments
 from vadum.web.context import Me, Missing, Reading, Shop, TheShop, page, part, visitor
 from vadum.web.views import desk
+from vadum.web.views.call_panel import call_panel
 from vadum.web.views.practice import practising
 
 T = TypeVar("T")
@@ -115,7 +117,9 @@ def desk_values(
         "chart_title": figure(read.method.name).title,
         "me": me,
         "now": now,
-        **desk.board_values(read, now),
+        "calling": None if step else call_panel(read, advice),
+        "travels": any(c.by == "travel" for c in read.method.called(read.facts, read.school)),
+        **desk.board_values(read, outcome, now),
     }
 
 
@@ -126,8 +130,9 @@ def fragments(request: Request, values: dict[str, Any], read: Read) -> dict[str,
         "seq": read.run.last_seq,
         "tape": values["tape"],
         "state": read.run.state,
-        "asks": " ".join(f.path.rpartition(".")[2] for f in values["fields"] if not f.value),
+        "asks": " ".join(paths.field_name(f.path) for f in values["fields"] if not f.value),
         "fragments": {name: part(request, template, **values) for name, template in names.items()},
+        "calling": values["calling"],
         "chart": figure(read.method.name).data(read.outcome),
     }
 
@@ -206,7 +211,11 @@ def post_entry(request: Request, its: TheShop, me: Me, code: str, posted: Posted
 
 def sourced(its: Shop, code: str, posted: Posted) -> NewEntry:
     """The reading with its source by the door it came through: a figure counts as an instrument's when it was heard."""
-    source = listening.source_of(its, code, posted.taken_from, posted.entry.value) if posted.taken_from else "hand"
+    source = (
+        attached_instruments.source_of(its, code, posted.taken_from, posted.entry.value)
+        if posted.taken_from
+        else "hand"
+    )
     return NewEntry(**posted.entry.model_dump(), source=source)
 
 
@@ -216,7 +225,7 @@ def _told(request: Request, its: Shop, me: Person, code: str, step: str = "") ->
         run = the_run(session, code)
         its.listeners.tell(code, run.last_seq)
         try:
-            listening.refresh(its, code)
+            attached_instruments.refresh(its, code)
             return _fresh(request, its, session, run, me, step)
         except BrokenRun as broken:
             return {"seq": run.last_seq, "state": run.state, "broken": str(broken), "go": f"/runs/{quote(code)}"}
@@ -237,7 +246,7 @@ def sign(request: Request, its: TheShop, me: Me, code: str, decision: Decision) 
     """Sign the run as it was seen. The instrument that it listens to is let go first: nothing comes after."""
     with its.database.reading() as session:
         signatures.signable(session, the_run(session, code), decision.tape)
-    left = listening.leave(its, code)
+    left = attached_instruments.leave(its, code)
     seen = decision.tape
     with its.writing(me) as session:
         run = the_run(session, code, to_write=True)

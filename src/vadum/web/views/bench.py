@@ -6,7 +6,6 @@ from typing import NamedTuple
 from vadum.bench.foreman import Bench
 from vadum.bench.moments import Moment
 from vadum.soil.contract.times import clock, minutes_between, span
-from vadum.soil.register import METHODS
 
 
 class NowLine(NamedTuple):
@@ -23,8 +22,8 @@ class NowLine(NamedTuple):
 
 
 def href(moment: Moment) -> str:
-    """The desk, at the very field; a reading of several cylinders is taken at their rack."""
-    if moment.due.window_s is not None and moment.method_title == METHODS["hydrometer"].title:
+    """The desk, at the very field; a reading that the clock calls is taken at the rack."""
+    if moment.due.by == "clock":
         return f"/rack?pick={moment.run_code}"
     return f"/runs/{moment.run_code}" + (f"?field={moment.due.path}" if moment.due.path else "")
 

@@ -1,24 +1,14 @@
-"""What the call desk shows of a push: the next call, the readings so far, the pace, and the zero."""
+"""What the call panel shows of readings that a travel calls: the next call, those taken so far, and the pace."""
 
-from typing import Any, cast
+from typing import Any
 
+from vadum.recording.live import guide
+from vadum.recording.recorder import called_now
+from vadum.soil.contract import paths
+from vadum.soil.contract.called import Called, Taken, interval_s, rate_of
+from vadum.soil.contract.fields import unit_of
 from vadum.soil.contract.outcome import Advice
-from vadum.soil.shared.bearing.calls import Pace, next_call, pace
-from vadum.soil.shared.bearing.ends import Found, all_found, force_of, penetration_of
-from vadum.soil.shared.bearing.record import BearingRecord, CalledRow, End, Stopped
-from vadum.soil.shared.bearing.school import BearingSchool
 from vadum.tape.runs import Read
-
-STOPS: tuple[Stopped, ...] = ("ring at its limit", "reaction lifted", "stone under the plunger", "gauge at its end")
-ALLOWED_BAND = 0.28  # share of the guide, as call.css draws it
-NOTES = ("datum jumped", "gauge stuck")
-
-
-def guide(pace: Pace) -> dict[str, Any]:
-    """The pace as the guide shows it; its stone stands from 0, slow, to 1, fast, the allowed band in the middle."""
-    half = (pace.high_mm_min - pace.low_mm_min) / 2
-    place = 0.5 + ALLOWED_BAND / 2 * (pace.mm_min - pace.low_mm_min - half) / half
-    return {"word": pace.word, "rate": f"{pace.mm_min:.2f}", "place": min(max(place, 0.0), 1.0)}
 
 
 def _entry(read: Read, path: str) -> dict[str, str]:
@@ -28,80 +18,57 @@ def _entry(read: Read, path: str) -> dict[str, str]:
     return {"id": entry.id, "value": str(read.folded.typed(path))}
 
 
-def _row(read: Read, end: End, i: int, row: CalledRow, record: BearingRecord, school: BearingSchool) -> dict[str, Any]:
-    path = f"{end.rows_path}[{i}]"
-    # An instrument may give a force where a ring would be read.
-    field = "force_kn" if row.force_kn is not None else "ring_div"
-    taken = _entry(read, f"{path}.{field}")
-    missed = _entry(read, f"{path}.missed")
-    force = force_of(end, i, record.ring())
-    at = penetration_of(end, i, school)
-    source = read.folded.came_from.get(f"{path}.{field}")
+def _row(read: Read, called: Called, one: Taken) -> dict[str, Any]:
+    # An instrument may fill another field than the one that a hand reads.
+    fields = dict.fromkeys((*called.reads, *called.channels.values()))
+    stands = next((f for f in fields if read.folded.came_from.get(called.path(one.row, f))), called.reads[0])
+    path = called.path(one.row, stands)
+    taken = _entry(read, path)
+    missed = _entry(read, called.path(one.row, called.missed_field)) if called.missed_field else {"id": ""}
+    source = read.folded.came_from.get(path)
+    noted = paths.reading_at(read.folded.record, called.path(one.row, called.note_field)) if called.note_field else ""
     return {
-        "at": "" if at is None else f"{at:.2f}",
-        "div": taken["value"],
-        "kn": "" if force is None else f"{force:.2f}",
+        "at": "" if one.at is None else f"{one.at:.2f}",
+        "read": taken["value"],
+        "shows": one.shows,
         "entry": taken["id"],
-        "missed": row.missed is not None and not taken["value"],
+        "missed": one.missed and not taken["value"],
         "missedEntry": missed["id"],
-        "noted": row.noted or "",
+        "noted": noted or "",
         "by": "" if source is None or source.source == "hand" else source.source,
     }
 
 
-def push_now(read: Read, advice: Advice) -> tuple[End, BearingSchool] | None:
-    """The push that the advice asks a called reading of; None when it asks for something else."""
-    record, school = cast(BearingRecord, read.folded.record), cast(BearingSchool, read.school)
-    if not advice.wants or not read.run.in_hand:
+def call_panel(read: Read, advice: Advice) -> dict[str, Any] | None:
+    """The data of the call panel; None while no travel calls."""
+    called = called_now(read, advice.wants)
+    if called is None:
         return None
-    wanted = advice.wants[0].partition("[")
-    if not wanted[1] or not wanted[2].endswith((".ring_div", ".force_kn")):
-        return None
-    # A push that has no seating yet is not among the record's ends, but nor is it called.
-    return next(((e, school) for e in record.ends() if e.rows_path == wanted[0]), None)
-
-
-def _zero(read: Read, found: Found) -> dict[str, Any]:
-    prefix = found.end.prefix
+    rate = rate_of(called)
+    last = next((t.moment for t in reversed(called.taken) if t.moment is not None), None)
+    field = paths.field_of(read.method.Record, called.path(0))
+    title, unit = (field.title if field else None) or called.reads[0], unit_of(called.reads[0])
     return {
-        "words": found.end.words,
-        "path": f"{prefix}zero_mm",
-        "because": f"{prefix}zero_because",
-        "entries": [e["id"] for e in (_entry(read, f"{prefix}zero_mm"), _entry(read, f"{prefix}zero_because"))],
-        "shown": f"{found.shift_mm:.2f}",
-        "computed": "" if found.computed is None else f"{found.computed.shift_mm:.2f}",
-    }
-
-
-def calling(read: Read) -> dict[str, Any]:
-    """The data of the call panel, and of the zeros that an analyst may draw."""
-    record, school = cast(BearingRecord, read.folded.record), cast(BearingSchool, read.school)
-    zeros = [_zero(read, f) for f in all_found(record, school) if len(f.points) >= 5]
-    advice = read.method.advised(record, school, read.outcome, read.run.started_at)
-    its = push_now(read, advice)
-    if its is None:
-        return {"now": None, "zeros": zeros}
-    end, school = its
-    call, rate = next_call(end, school), pace(end, school)
-    last = next((r.read_at for r in reversed(end.rows) if r.read_at is not None), None)
-    return {
-        "zeros": zeros,
-        "now": {
-            "words": end.words,
-            "path": end.rows_path,
-            "field": end.force_field,
-            "reads": "ring, divisions" if end.force_field == "ring_div" else "force, kN",
-            "gauge": "ring" if end.force_field == "ring_div" else "force",
-            "called": [f"{at:.2f}" for at in school.called_mm],
-            "waits": [round(school.interval_s(i), 2) for i in range(len(school.called_mm))],
-            "at": call.row if call else len(end.rows),
-            "rows": [_row(read, end, i, r, record, school) for i, r in enumerate(end.rows)],
-            "pace": None if rate is None else guide(rate),
-            "rate": f"{school.rate_mm_min:g}",
-            "lastMs": int(last.timestamp() * 1000) if last else 0,
-            "alarm": advice.alarm,
-            "stop": f"{end.prefix}stopped",
-            "stops": list(STOPS),
-            "notes": list(NOTES),
-        },
+        "words": called.words,
+        "path": called.key,
+        "field": called.reads[0],
+        "reads": f"{title}, {unit}" if unit else title,
+        "gauge": title,
+        "unit": called.unit,
+        "shows": called.shows,
+        "called": [f"{at:.2f}" for at in called.at],
+        "waits": [round(interval_s(called, i), 2) for i in range(len(called.at))],
+        "at": called.next_row,
+        "rows": [_row(read, called, one) for one in called.taken],
+        "pace": None if rate is None or called.pace is None else guide(called.pace, rate),
+        "rate": "" if called.pace is None else f"{called.pace.rate:.3g}",
+        "lastMs": int(last.timestamp() * 1000) if last else 0,
+        "alarm": advice.alarm,
+        "stop": called.stop_field,
+        "stops": list(called.stops),
+        "notes": list(called.notes),
+        "noteField": called.note_field,
+        "missedField": called.missed_field,
+        "travelField": called.travel_field,
+        "timeField": called.moment_field,
     }

@@ -1,29 +1,22 @@
 """The desk's parts: fields, steps, the strip of the tape."""
 
-import re
-from collections.abc import Callable, Mapping
 from datetime import datetime
-from typing import Any, Literal, NamedTuple, cast, get_args
+from typing import Any, Literal, NamedTuple
 
 from sqlmodel import Session
 
-from vadum.bench.rack import slot_words
-from vadum.soil.contract.fields import Kind, field_of, kind_of, unit_of
-from vadum.soil.contract.method import Method, Step
+from vadum.soil.contract import paths
+from vadum.soil.contract.fields import Kind, kind_of, unit_of
+from vadum.soil.contract.flow import Task
+from vadum.soil.contract.method import Method
 from vadum.soil.contract.outcome import Outcome
 from vadum.soil.contract.plain_json import as_json
-from vadum.soil.contract.times import exact
-from vadum.soil.methods.compaction.advise import effort_words
-from vadum.soil.methods.compaction.schools import CompactionSchool
-from vadum.soil.methods.hydrometer.suspension import stem_field
-from vadum.soil.methods.hydrometer.timing import timetable
 from vadum.soil.soil_card.card import Card
-from vadum.tape import signatures
+from vadum.tape import kit, signatures
 from vadum.tape.entries import Taped
 from vadum.tape.runs import Read
 from vadum.tape.shown import said
 from vadum.tape.tables import Person
-from vadum.web.views.call_panel import calling
 
 
 class FieldView(NamedTuple):
@@ -38,18 +31,19 @@ class FieldView(NamedTuple):
     value: str
     entry_id: str
     hint: str
+    timed: bool = False
 
 
 class StepView(NamedTuple):
     """A step as the column shows it."""
 
-    step: Step
+    step: Task
     state: Literal["done", "now", "ahead", "skipped"]
     note: str
     by: str
 
 
-class Slip(NamedTuple):
+class StripPiece(NamedTuple):
     """One piece of the strip: a reading as it landed."""
 
     entry: Taped
@@ -59,78 +53,42 @@ class Slip(NamedTuple):
     reason: str
 
 
-HINTS = {
-    "moment": "Enter = now, or 14:05",
-    "tin": "number brings its tare",
-    "device": "brings its inspection",
-    "balance": "number brings its step",
-    "mould": "number brings mass and volume",
-    "ring": "number brings its size",
-    "pycnometer": "brings its masses",
-    "hydrometer": "number brings its kind",
-    "proving_ring": "brings its calibration",
-    "gauge": "brings its division",
-    "plunger": "brings its diameter",
-    "surcharge": "number brings its mass",
-    "ring_table": "0 0; 100 1.26; 200 2.55",
-}
+MOST_FIELDS = 60  # a step of many rows shows so many; the table import takes the rest
+HINTS = {"moment": "Enter = now, or 14:05"}
 
 
-def row_words(path: str, rows: Mapping[str, str]) -> str:
-    """The row a path names, as it is said.
-
-    >>> row_words("trials[2].blows", {"trials": "trial"})
-    'trial 3'
-    """
-    name, bracket, rest = path.partition("[")
-    return f"{rows.get(name, name)} {int(rest.partition(']')[0]) + 1}" if bracket else ""
+def hint_of(method: Method, path: str, kind: Kind) -> str:
+    """What is said at an empty field: the method's own word, what a piece of kit brings, how a time is typed."""
+    name = paths.field_name(path)
+    return method.hints.get(name) or kit.hint_of(name) or HINTS.get(kind, "")
 
 
 def said_of_row(read: Read, path: str) -> str:
-    """The row a path names: by its aperture where it is a sieve, else by its number."""
-    name, bracket, rest = path.partition("[")
-    if not bracket:
+    """The row a path names: by what names it best, such as a sieve's aperture, else by its number."""
+    found = paths.parse(path)
+    if not found.rows:
         return ""
-    index = int(rest.partition("]")[0])
-    found = getattr(read.folded.record, name)
-    aperture = getattr(found[index], "aperture_mm", None) if index < len(found) else None
-    if aperture is not None and not path.endswith("aperture_mm"):
-        return f"{aperture:g} mm"
-    return row_words(path, read.method.rows)
+    list_path, row = found.rows[-1]
+    named = read.method.row_named_by.get(paths.pattern_of(list_path))
+    rows = paths.reading_at(read.folded.record, list_path) or ()
+    value = getattr(rows[row], named, None) if named and row < len(rows) else None
+    if named and value is not None and found.name != named:
+        return f"{value:g} {unit_of(named)}" if isinstance(value, float) else str(value)
+    return read.method.row_words(path)
 
 
 def leave_out_rows(read: Read) -> tuple[str, str]:
     """The list whose rows may be left out, and what one of them is called."""
     for name, word in read.method.rows.items():
-        field = read.method.Record.model_fields[name]
-        if "excluded_because" in get_args(field.annotation)[0].model_fields:
+        model = paths.rows_model(read.method.Record, name)
+        if model is not None and "excluded_because" in model.model_fields:
             return name, word
     return "", ""
 
 
-def _slots(read: Read, now: datetime) -> dict[str, Any]:
-    record: Any = read.folded.record
-    school: Any = read.school
-    return {
-        "exact": exact,
-        "slots": [(s, slot_words(s)) for s in timetable(record, school, now)],
-        "stem": stem_field(record),
-    }
-
-
-# What a board shows beside record and outcome, for the methods that need the moment too.
-BOARDS: dict[str, Callable[[Read, datetime], dict[str, Any]]] = {
-    "hydrometer": _slots,
-    "compaction": lambda read, now: {"effort": effort_words(cast(CompactionSchool, read.school))},
-    "cbr": lambda read, now: {"calling": calling(read)},
-    "field_cbr": lambda read, now: {"calling": calling(read)},
-}
-
-
-def board_values(read: Read, now: datetime) -> dict[str, Any]:
-    """A method's own additions to its board."""
-    make = BOARDS.get(read.method.name)
-    return make(read, now) if make else {}
+def board_values(read: Read, outcome: Outcome, now: datetime) -> dict[str, Any]:
+    """What a method's board shows beside record and outcome."""
+    return dict(read.method.board(read.facts, read.school, outcome, now))
 
 
 def shown_value(read: Read, path: str, value: Any, now: datetime) -> str:
@@ -145,19 +103,24 @@ def shown_value(read: Read, path: str, value: Any, now: datetime) -> str:
     return said(read.method.Record, path, value, moment_words, lambda day: day.isoformat())
 
 
+def _by_the_clock(read: Read, path: str) -> bool:
+    """Whether the clock calls that reading: it was read when its first key was pressed."""
+    place = paths.parse(path)
+    calls = read.method.called(read.facts, read.school) if place.rows else ()
+    return any(c.by == "clock" and c.key == place.rows[-1][0] and place.name in c.reads for c in calls)
+
+
 def field_view(read: Read, path: str, now: datetime) -> FieldView | None:
     """The field to enter at a path."""
-    field = field_of(read.method.Record, path)
+    field = paths.field_of(read.method.Record, path)
     if field is None:
         return None
     kind, options = kind_of(field)
     entry = read.folded.came_from.get(path)
     value = ""
     if entry:
-        raw = entry.value.get(path.rpartition(".")[2]) if isinstance(entry.value, dict) else entry.value
-        value = shown_value(read, path, raw, now)
-    last = path.rpartition(".")[2]
-    hint = HINTS.get(kind) or HINTS.get(last, "")
+        value = shown_value(read, path, read.folded.typed(path), now)
+    last = paths.field_name(path)
     return FieldView(
         path,
         field.title or path,
@@ -167,37 +130,38 @@ def field_view(read: Read, path: str, now: datetime) -> FieldView | None:
         options,
         value,
         entry.id if entry else "",
-        hint,
+        hint_of(read.method, path, kind),
+        _by_the_clock(read, path),
     )
 
 
-def fields(read: Read, paths: tuple[str, ...], now: datetime) -> list[FieldView]:
+def fields(read: Read, wanted: tuple[str, ...], now: datetime) -> list[FieldView]:
     """The fields at these paths that exist."""
-    return [view for path in paths if (view := field_view(read, path, now))]
+    return [view for path in wanted if (view := field_view(read, path, now))]
 
 
-def step_paths(read: Read, step: Step) -> tuple[str, ...]:
-    """Every path a step fills: `[]` for each row there is, and the next."""
-    paths: list[str] = []
+def step_paths(read: Read, step: Task) -> tuple[str, ...]:
+    """Every path a step fills: of each row there is, and of the next; row by row."""
+    found: list[str] = []
     for pattern in step.fields:
-        name, bracket, rest = pattern.partition("[]")
-        if not bracket:
-            paths.append(pattern)
+        if "[]" not in pattern:
+            found.append(pattern)
             continue
-        rows = len(getattr(read.folded.record, name))
-        row_fields = get_args(read.method.Record.model_fields[name].annotation)[0].model_fields
+        list_path = paths.parse(pattern).rows[0][0]
+        model = paths.rows_model(read.method.Record, list_path)
+        rows = paths.reading_at(read.folded.record, list_path) or ()
         # Rows that may be left out are led by the advice; to the others the next can always be added here.
-        following = 0 if "excluded_because" in row_fields and rows else 1
-        paths += [f"{name}[{i}]{rest}" for i in range(rows + following)]
-    return tuple(sorted(paths, key=lambda p: (p.partition("].")[0] if "[" in p else "", 0)))
+        led = model is not None and "excluded_because" in model.model_fields and rows
+        many = paths.expanded(read.folded.record, pattern, 0 if led else 1)
+        found += many if len(many) <= MOST_FIELDS else many[:MOST_FIELDS]
+    return tuple(sorted(found, key=lambda p: paths.parse(p).parent))
 
 
 def steps(read: Read, wants: tuple[str, ...] = ()) -> list[StepView]:
     """The column of steps. Now is the step that the wanted reading belongs to, else the first not yet done."""
-    record = read.folded.record
     noted = {e.value["key"]: e for e in read.folded.events if e.path == "@step"}
     views = []
-    wanted = re.sub(r"\[\d+\]", "[]", wants[0]) if wants else ""
+    wanted = paths.pattern_of(wants[0]) if wants else ""
     asked = next((s.key for s in read.method.steps if wanted in s.fields), "")
     current_found = False
     for step in read.method.steps:
@@ -205,29 +169,23 @@ def steps(read: Read, wants: tuple[str, ...] = ()) -> list[StepView]:
         state: Literal["done", "now", "ahead", "skipped"] = "ahead"
         if step.key == asked:
             state, current_found = "now", True
-        elif step.done(record) or (note and note.value["state"] == "done"):
+        elif step.done(read.facts, read.school) or (note and note.value["state"] == "done"):
             state = "done"
         elif note and note.value["state"] == "skipped":
             state = "skipped"
         elif not asked and not current_found:
             state, current_found = "now", True
         by = note.by if note else _by(read, step)
-        text = step.note(record)
+        text = step.note(read.facts, read.school)
         if note and note.reason:
             text = f"{text} · {note.reason}" if text else note.reason
         views.append(StepView(step, state, text, by))
     return views
 
 
-def _by(read: Read, step: Step) -> str:
-    def matches(path: str) -> bool:
-        return any(
-            path == f
-            or (("[]" in f) and path.startswith(f.partition("[]")[0] + "[") and path.endswith(f.partition("]")[2]))
-            for f in step.fields
-        )
-
-    names = dict.fromkeys(e.by for path, e in read.folded.came_from.items() if matches(path))
+def _by(read: Read, step: Task) -> str:
+    fields = set(step.fields)
+    names = dict.fromkeys(e.by for path, e in read.folded.came_from.items() if paths.pattern_of(path) in fields)
     return ", ".join(names)
 
 
@@ -239,18 +197,18 @@ def cautions_unread(read: Read, current: StepView | None) -> tuple[str, ...]:
     return () if current.step.key in ticked else current.step.cautions
 
 
-def strip(read: Read, now: datetime, most: int = 8) -> list[Slip]:
+def strip(read: Read, now: datetime, most: int = 8) -> list[StripPiece]:
     """The newest readings, oldest of them first."""
     slips = []
     for entry in read.entries:
         if entry.path.startswith("@") or entry.value is None:
             continue
-        field = field_of(read.method.Record, entry.path)
+        field = paths.field_of(read.method.Record, entry.path)
         label = " ".join(w for w in (said_of_row(read, entry.path), (field.title or "") if field else "") if w)
-        unit = unit_of(entry.path.rpartition(".")[2])
+        unit = unit_of(paths.field_name(entry.path))
         value = f"{shown_value(read, entry.path, entry.value, now)} {unit}".strip()
         by = read.folded.struck.get(entry.id)
-        slips.append(Slip(entry, label, value, by is not None, by.reason if by else ""))
+        slips.append(StripPiece(entry, label, value, by is not None, by.reason if by else ""))
     return slips[-most:]
 
 

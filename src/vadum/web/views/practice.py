@@ -3,15 +3,12 @@
 from datetime import datetime
 from typing import Any
 
+from vadum.recording.recorder import called_now
 from vadum.soil.contract.outcome import Advice
 from vadum.soil.contract.times import span
 from vadum.soil.practice import answers
-from vadum.soil.shared.bearing.record import BearingRecord
 from vadum.tape import practice_runs as practised
 from vadum.tape.runs import Read
-from vadum.web.views.call_panel import push_now
-
-RATES = (0.5, 1.0, 1.27, 2.0)  # what a frame's gears offer, mm/min
 
 
 def practising(read: Read, advice: Advice, now: datetime) -> dict[str, Any] | None:
@@ -20,16 +17,17 @@ def practising(read: Read, advice: Advice, now: datetime) -> dict[str, Any] | No
     if seed is None:
         return None
     record = read.folded.record
-    pushing = isinstance(record, BearingRecord) and push_now(read, advice)
+    called = called_now(read, advice.wants) if read.method.practice.address else None
+    pushing = called is not None
     ahead = [d.at for d in advice.due if d.at is not None and d.at > now] if not pushing else []
     wait_s = (min(ahead) - now).total_seconds() if ahead else 0.0
     shown = answers(read.method, read.school, seed, record, advice.wants) if read.run.in_hand else ()
     return {
         "answers": shown,
         "pushing": bool(pushing),
-        "by_hand": read.method.wound_by_hand,
-        "rates": RATES,
-        "seated": pushing[0].seated_div or 0 if pushing else 0,
+        "by_hand": read.method.practice.by_hand,
+        "rates": read.method.practice.rates,
+        "called": called,
         "wait_s": round(wait_s) if wait_s > 5 else 0,
         "wait_words": span(wait_s / 60),
     }

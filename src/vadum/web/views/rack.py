@@ -3,7 +3,9 @@
 from datetime import datetime
 from typing import Any, NamedTuple
 
-from vadum.bench.rack import Call, Cylinder, Rack, slot_words
+from vadum.bench.rack import Call, Rack, Vessel, slot_words
+from vadum.soil.contract import paths
+from vadum.soil.contract.fields import RecordPart, unit_of
 from vadum.soil.contract.times import exact, span
 
 
@@ -29,44 +31,52 @@ class Asked(NamedTuple):
 
 def _asked(rack: Rack, now: datetime, pick: str) -> Asked | None:
     """The call to answer: the picked cylinder's, else the soonest that is answered by a reading or a start."""
-    answered = [c for c in rack.calls if c.kind in ("read", "temperature", "start")]
+    answered = [c for c in rack.calls if c.kind in ("read", "after", "start")]
     mine = [c for c in answered if pick in (c.code, c.name)] if pick else []
     call = next(iter(mine or answered), None)
     if call is None:
         return None
-    cylinder = next(c for c in rack.cylinders if c.code == call.code)
+    vessel = next(v for v in rack.vessels if v.code == call.code)
+    called = vessel.called
     before = (c for c in rack.calls if c.code == call.code and c.kind in ("insert", "shake") and c.at <= call.at)
     begin = next(before, None)
     first = begin if begin and begin.at > now and not call.is_in and call.kind in ("read", "start") else call
-    verbs = {"insert": "Hydrometer into", "shake": "Turn end over end:"}
     if first is not call:
-        headline = f"{verbs[first.kind]} cylinder {call.name} at {exact(first.at, now)}."
-        then = "set it down" if call.kind == "start" else call.what
+        words = first.what[0].upper() + first.what[1:]
+        headline = f"{words} at {exact(first.at, now)}."
+        then = called.begins if call.kind == "start" else call.what
         detail = f"Then {then} at {exact(call.at, now)}."
     else:
         ahead = f" at {exact(call.at, now)}" if call.at > now else ""
         headline = f"{call.what[0].upper()}{call.what[1:]}{ahead}."
-        detail = "Top of the meniscus, then the temperature." if call.kind == "read" else ""
+        detail = called.how if call.kind == "read" else ""
         if call.kind == "start":
             detail = "Enter at the moment it stands: time zero."
         if call.late_s > 0:
             detail = f"{span(call.late_s / 60)} late: it is kept with its true time. {detail}"
     counts = int(first.at.timestamp() * 1000)
-    insert = call.path.partition("]")[0] + "].inserted_at" if call.kind == "read" and not call.is_in else ""
-    return Asked(call, headline, detail, counts, _fields(call, cylinder), insert)
+    row = paths.parse(call.path).row
+    inserts = call.kind == "read" and not call.is_in and called.insert_field and row is not None
+    insert = called.path(row, called.insert_field) if inserts and row is not None else ""
+    return Asked(call, headline, detail, counts, _fields(call, vessel, vessel.record), insert)
 
 
-def _fields(call: Call, cylinder: Cylinder) -> tuple[tuple[str, str, str, str, str], ...]:
+def _fields(call: Call, vessel: Vessel, record: type[RecordPart]) -> tuple[tuple[str, str, str, str, str], ...]:
     """Path, label, step, last value and kind of each field."""
-    last_t = "" if cylinder.last_temperature is None else f"{cylinder.last_temperature:g}"
-    temperature = ("temperature, °C", "0.1", last_t, "number")
-    if call.kind == "temperature":
-        return ((call.path, *temperature),)
     if call.kind == "start":
         return ((call.path, "time zero", "", "", "moment"),)
-    last = "" if cylinder.last_reading is None else f"{cylinder.last_reading:g}"
-    label, step = ("reading, sg", "0.0005") if cylinder.in_sg else ("reading, g/L", "0.5")
-    return ((call.path, label, step, last, "number"), (call.temperature_path, *temperature))
+    wanted = (call.path,) if call.kind == "after" or not call.after_path else (call.path, call.after_path)
+    return tuple(_number(path, vessel, record) for path in wanted)
+
+
+def _number(path: str, vessel: Vessel, record: type[RecordPart]) -> tuple[str, str, str, str, str]:
+    name, field = paths.field_name(path), paths.field_of(record, path)
+    unit = unit_of(name)
+    title = (field.title if field else None) or name
+    extra = field.json_schema_extra if field else None
+    step = str(extra.get("step", "")) if isinstance(extra, dict) else ""
+    last = f"{vessel.last[name]:g}" if name in vessel.last else ""
+    return path, f"{title}, {unit}" if unit else title, step, last, "number"
 
 
 def rack_values(rack: Rack, now: datetime, pick: str) -> dict[str, Any]:

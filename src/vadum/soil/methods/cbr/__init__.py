@@ -1,14 +1,19 @@
 """Bearing ratio of a specimen in the mould."""
 
-from vadum.soil.contract.method import Method, Taken
-from vadum.soil.methods.cbr.advise import advise
+from vadum.soil.contract.method import FromTest, Method
+from vadum.soil.methods.cbr.advice import advise
+from vadum.soil.methods.cbr.facts import facts
+from vadum.soil.methods.cbr.flow import FLOW
 from vadum.soil.methods.cbr.record import Record
 from vadum.soil.methods.cbr.reduce import reduce
-from vadum.soil.methods.cbr.schools import SCHOOLS
-from vadum.soil.methods.cbr.steps import STEPS
+from vadum.soil.methods.cbr.rules import RULES
+from vadum.soil.methods.cbr.school import SCHOOLS
 from vadum.soil.methods.cbr.virtual import MISTAKES, under, virtual
+from vadum.soil.shared.bearing.board import board
+from vadum.soil.shared.bearing.calls import called
+from vadum.soil.shared.bearing.practice import practice_of
 
-CALLED = ("penetration_mm", "ring_div", "missed", "noted", "read_at")
+CALLED = ("ring_div", "force_kn", "missed", "noted", "read_at")
 METHOD = Method(
     name="cbr",
     code="CB",
@@ -18,11 +23,16 @@ METHOD = Method(
     Record=Record,
     schools=SCHOOLS,
     reduce=reduce,
-    advise=advise,
-    steps=STEPS,
+    facts=facts,
+    rules=RULES,
+    lead=advise,
+    flow=FLOW,
     virtual=virtual,
     mistakes=MISTAKES,
-    under=under,
+    practice=practice_of(under, by_hand=False),
+    called=called,
+    board=board,
+    leads=("bearing_ratio_percent", "governs"),
     limits_of_use=(
         "An index of strength against one standard material, for this density, water content and surcharge. "
         "It says little of soils with many large stones, and nothing of deeper layers."
@@ -34,8 +44,8 @@ METHOD = Method(
         "bottom": CALLED,
     },
     takes={
-        "maximum_dry_density_mg_m3": Taken("compaction", "maximum_dry_density_mg_m3"),
-        "optimum_water_percent": Taken("compaction", "optimum_water_percent"),
+        "maximum_dry_density_mg_m3": FromTest("compaction", "maximum_dry_density_mg_m3"),
+        "optimum_water_percent": FromTest("compaction", "optimum_water_percent"),
     },
     rows={"top": "reading", "bottom": "reading", "swell": "day", "tins": "tin"},
 )

@@ -4,9 +4,9 @@ from vadum.soil.contract.fields import known
 from vadum.soil.contract.numerics import rounded
 from vadum.soil.contract.outcome import Missing, Outcome
 from vadum.soil.contract.results import Results
-from vadum.soil.methods.cbr.checks import checks
+from vadum.soil.methods.cbr.facts import Facts
 from vadum.soil.methods.cbr.record import Record
-from vadum.soil.methods.cbr.schools import MouldSchool
+from vadum.soil.methods.cbr.school import MouldSchool
 from vadum.soil.methods.cbr.specimen import compacted_percent, density_mg_m3, dry_density, swells
 from vadum.soil.shared.bearing.ends import Governing, all_found
 from vadum.soil.shared.bearing.ratio import SO_FAR, SOURCE, give_end, give_governing, leading, series_of, waits_for
@@ -172,8 +172,9 @@ def _missing(record: Record, school: MouldSchool) -> list[Missing]:
     return waits
 
 
-def reduce(record: Record, school: MouldSchool) -> Outcome:
+def reduce(facts: Facts, school: MouldSchool) -> Outcome:
     """Everything that the readings so far allow."""
+    record = facts.record
     results = Results(SOURCE)
     found = all_found(record, school)
     many = school.both_ends or len(found) > 1
@@ -192,7 +193,6 @@ def reduce(record: Record, school: MouldSchool) -> Outcome:
         school=school.name,
         values=leading(results.values),
         missing=(*waits_for(record, found, school), *_missing(record, school)),
-        verdicts=tuple(checks(record, school)),
         working=tuple(results.working),
         series=series_of(record, school)
         | {"swell": tuple({"row": i + 1, "swell_percent": s} for i, s in swells(record))},

@@ -5,10 +5,11 @@ from datetime import UTC, datetime, timedelta
 
 from vadum.soil.contract.method import Trial
 from vadum.soil.methods.cbr.record import Record, Swell
-from vadum.soil.methods.cbr.schools import MouldSchool
+from vadum.soil.methods.cbr.school import MouldSchool
 from vadum.soil.shared.bearing.curve import seating_n
 from vadum.soil.shared.bearing.ends import reference_kn
-from vadum.soil.shared.bearing.ground import Ground, called_rows, ground_of
+from vadum.soil.shared.bearing.virtual_push import called_rows
+from vadum.soil.shared.load_curve import LoadCurve, load_curve_of
 from vadum.soil.shared.water_by_tin import TimedTin
 
 MISTAKES = {
@@ -21,16 +22,16 @@ START = datetime(2026, 1, 5, 9, 0, tzinfo=UTC)
 FACTOR_N_DIV = 12.5
 
 
-def ground(percent: float, school: MouldSchool, bend_mm: float, loose_mm: float) -> Ground:
-    """Ground of a known first ratio by this school's reference."""
+def ground(percent: float, school: MouldSchool, bend_mm: float, loose_mm: float) -> LoadCurve:
+    """LoadCurve of a known first ratio by this school's reference."""
     reference = reference_kn(school.first_mm, school, school.plunger_diameter_mm)
-    return ground_of(percent, reference, school.first_mm, bend_mm, loose_mm)
+    return load_curve_of(percent, reference, school.first_mm, bend_mm, loose_mm)
 
 
 BOTTOM_STIFFER = 1.04  # the bottom of a mould is a little stiffer, as compacted layers are
 
 
-def under(seed: int, school: MouldSchool, end: str) -> tuple[float, Ground]:
+def under(seed: int, school: MouldSchool, end: str) -> tuple[float, LoadCurve]:
     """The hidden ratio in percent and the ground of a seed, under its top or its bottom end."""
     percent, soil = _top(seed, school)
     if end != "bottom":
@@ -38,7 +39,7 @@ def under(seed: int, school: MouldSchool, end: str) -> tuple[float, Ground]:
     return BOTTOM_STIFFER * percent, soil._replace(a_kn_mm=BOTTOM_STIFFER * soil.a_kn_mm)
 
 
-def _top(seed: int, school: MouldSchool) -> tuple[float, Ground]:
+def _top(seed: int, school: MouldSchool) -> tuple[float, LoadCurve]:
     dice = random.Random(seed)
     percent = dice.uniform(8, 25) if seed % 2 else dice.uniform(36, 75)
     loose = dice.choice([0.0, 0.0, dice.uniform(0.3, 0.5)])

@@ -1,11 +1,13 @@
 """Compaction curve: maximum dry density and optimum water content."""
 
-from vadum.soil.contract.method import Method, Taken
-from vadum.soil.methods.compaction.advise import advise
+from vadum.soil.contract.method import FromTest, Method, Practice
+from vadum.soil.methods.compaction.advice import effort_words
+from vadum.soil.methods.compaction.facts import facts
+from vadum.soil.methods.compaction.flow import FLOW
 from vadum.soil.methods.compaction.record import Record
 from vadum.soil.methods.compaction.reduce import reduce
-from vadum.soil.methods.compaction.schools import SCHOOLS
-from vadum.soil.methods.compaction.steps import STEPS
+from vadum.soil.methods.compaction.rules import RULES
+from vadum.soil.methods.compaction.school import SCHOOLS
 from vadum.soil.methods.compaction.virtual import MISTAKES, answers, virtual
 
 METHOD = Method(
@@ -17,12 +19,14 @@ METHOD = Method(
     Record=Record,
     schools=SCHOOLS,
     reduce=reduce,
-    advise=advise,
-    steps=STEPS,
+    facts=facts,
+    rules=RULES,
+    flow=FLOW,
+    board=lambda facts, school, outcome, now: {"effort": effort_words(school)},
+    leads=("maximum_dry_density_mg_m3", "optimum_water_percent"),
     virtual=virtual,
     mistakes=MISTAKES,
-    answers=answers,
-    decides=("water_added_ml",),
+    practice=Practice(answers=answers, decides=("water_added_ml",)),
     limits_of_use=(
         "The maximum of this effort in this mould. Rollers give other efforts; stones over the mould's limit are left "
         "out and corrected for. Field densities are compared at the same effort and stones."
@@ -39,7 +43,7 @@ METHOD = Method(
         )
     },
     takes={
-        "specific_gravity_ratio": Taken(
+        "specific_gravity_ratio": FromTest(
             "specific_gravity", "specific_gravity_ratio", {"specific_gravity_from": "measured"}
         )
     },

@@ -5,7 +5,7 @@ from typing import NamedTuple
 
 from vadum.soil.contract.errors import ReductionError
 from vadum.soil.methods.compaction.points import Made
-from vadum.soil.methods.compaction.schools import CompactionSchool
+from vadum.soil.methods.compaction.school import CompactionSchool
 
 
 class Peak(NamedTuple):

@@ -4,7 +4,7 @@ from typing import NamedTuple
 
 from vadum.soil.contract.fields import known
 from vadum.soil.methods.compaction.record import Point, Record
-from vadum.soil.methods.compaction.schools import CompactionSchool
+from vadum.soil.methods.compaction.school import CompactionSchool
 from vadum.soil.shared.phases import dry_density_mg_m3
 from vadum.soil.shared.water_by_tin import measured_percent
 

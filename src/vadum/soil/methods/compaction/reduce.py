@@ -4,11 +4,11 @@ from vadum.soil.contract.errors import ReductionError
 from vadum.soil.contract.fields import known
 from vadum.soil.contract.outcome import Missing, Outcome, Table
 from vadum.soil.contract.results import Results
-from vadum.soil.methods.compaction.checks import checks
+from vadum.soil.methods.compaction.facts import Facts
 from vadum.soil.methods.compaction.peak import Peak, curve_points, peak_of
 from vadum.soil.methods.compaction.points import Made, points
 from vadum.soil.methods.compaction.record import Record
-from vadum.soil.methods.compaction.schools import CompactionSchool
+from vadum.soil.methods.compaction.school import CompactionSchool
 from vadum.soil.shared.phases import saturation_percent, zero_air_mg_m3
 from vadum.soil.shared.physics import GRAVITY_M_S2, WATER_20_MG_M3
 from vadum.soil.shared.water_by_tin import water_line
@@ -181,8 +181,9 @@ def _series(made: list[Made], peak: Peak | None, record: Record, school: Compact
     return {"points": rows, "air_lines": tuple(lines), "curve": curve, "peak": top}
 
 
-def reduce(record: Record, school: CompactionSchool) -> Outcome:
+def reduce(facts: Facts, school: CompactionSchool) -> Outcome:
     """The curve and its peak so far: about while tins are wet, measured when they are dry."""
+    record = facts.record
     made = points(record, school)
     waits = _missing(record, school, made)
     results = Results(school.standard, provisional=any(m.name == "peak" for m in waits))
@@ -214,7 +215,6 @@ def reduce(record: Record, school: CompactionSchool) -> Outcome:
         school=school.name,
         values=tuple(results.values),
         missing=waits,
-        verdicts=tuple(checks(record, school)),
         working=tuple(results.working),
         series=_series(made, peak, record, school),
     )

@@ -6,7 +6,7 @@ from datetime import UTC, datetime, timedelta
 from vadum.soil.contract.method import Trial
 from vadum.soil.methods.compaction.points import estimates_percent
 from vadum.soil.methods.compaction.record import Point, Record
-from vadum.soil.methods.compaction.schools import CompactionSchool
+from vadum.soil.methods.compaction.school import CompactionSchool
 from vadum.soil.shared.phases import zero_air_mg_m3
 
 MISTAKES = {

@@ -1,12 +1,17 @@
 """Bearing ratio in place."""
 
-from vadum.soil.contract.method import Method, Taken
-from vadum.soil.methods.field_cbr.advise import advise
+from vadum.soil.contract.method import FromTest, Method
+from vadum.soil.methods.field_cbr.advice import advise
+from vadum.soil.methods.field_cbr.facts import facts
+from vadum.soil.methods.field_cbr.flow import FLOW
 from vadum.soil.methods.field_cbr.record import Record
 from vadum.soil.methods.field_cbr.reduce import reduce
-from vadum.soil.methods.field_cbr.schools import SCHOOLS
-from vadum.soil.methods.field_cbr.steps import STEPS
+from vadum.soil.methods.field_cbr.rules import RULES
+from vadum.soil.methods.field_cbr.school import SCHOOLS
 from vadum.soil.methods.field_cbr.virtual import MISTAKES, under, virtual
+from vadum.soil.shared.bearing.board import board
+from vadum.soil.shared.bearing.calls import called
+from vadum.soil.shared.bearing.practice import practice_of
 
 METHOD = Method(
     name="field_cbr",
@@ -17,12 +22,16 @@ METHOD = Method(
     Record=Record,
     schools=SCHOOLS,
     reduce=reduce,
-    advise=advise,
-    steps=STEPS,
+    facts=facts,
+    rules=RULES,
+    lead=advise,
+    flow=FLOW,
     virtual=virtual,
     mistakes=MISTAKES,
-    under=under,
-    wound_by_hand=True,
+    practice=practice_of(under, by_hand=True),
+    called=called,
+    board=board,
+    leads=("bearing_ratio_percent", "governs"),
     limits_of_use=(
         "The ground as it is on this day and at this water content; it may be far weaker after rain. "
         "It feels about a hand's breadth of soil, and no soils with stones under the plunger."
@@ -31,6 +40,6 @@ METHOD = Method(
         "readings": ("penetration_mm", "ring_div", "missed", "noted", "read_at"),
         "tins": ("tin", "mass_tin_g", "mass_wet_g", "mass_dry_g"),
     },
-    takes={"dry_density_beside_mg_m3": Taken("pit_density", "dry_density_mg_m3")},
+    takes={"dry_density_beside_mg_m3": FromTest("pit_density", "dry_density_mg_m3")},
     rows={"readings": "reading", "tins": "tin"},
 )

@@ -5,7 +5,7 @@ from typing import NamedTuple
 from vadum.soil.contract.fields import known
 from vadum.soil.contract.numerics import plain
 from vadum.soil.methods.field_cbr.record import Record
-from vadum.soil.methods.field_cbr.schools import SpotSchool
+from vadum.soil.methods.field_cbr.school import SpotSchool
 from vadum.soil.shared.bearing.curve import lifts_at_percent, reaction_kn
 from vadum.soil.shared.bearing.ends import Found
 

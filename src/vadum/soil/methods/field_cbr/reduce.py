@@ -2,10 +2,10 @@
 
 from vadum.soil.contract.outcome import Outcome
 from vadum.soil.contract.results import Results
-from vadum.soil.methods.field_cbr.checks import checks
+from vadum.soil.methods.field_cbr.facts import Facts
 from vadum.soil.methods.field_cbr.reaction import plan
 from vadum.soil.methods.field_cbr.record import Record
-from vadum.soil.methods.field_cbr.schools import SpotSchool
+from vadum.soil.methods.field_cbr.school import SpotSchool
 from vadum.soil.shared.bearing.curve import standard_force_kn
 from vadum.soil.shared.bearing.ends import all_found
 from vadum.soil.shared.bearing.ratio import SOURCE, give_end, give_governing, leading, series_of, waits_for
@@ -45,8 +45,9 @@ def _give_plan(results: Results, record: Record, school: SpotSchool) -> None:
         )
 
 
-def reduce(record: Record, school: SpotSchool) -> Outcome:
+def reduce(facts: Facts, school: SpotSchool) -> Outcome:
     """Everything that the readings so far allow."""
+    record = facts.record
     results = Results(SOURCE)
     found = all_found(record, school)
     (one,) = found
@@ -77,7 +78,6 @@ def reduce(record: Record, school: SpotSchool) -> Outcome:
         school=school.name,
         values=leading(results.values),
         missing=tuple(waits_for(record, found, school)),
-        verdicts=tuple(checks(record, school)),
         working=tuple(results.working),
         series=series_of(record, school),
     )

@@ -5,10 +5,11 @@ from datetime import UTC, datetime, timedelta
 
 from vadum.soil.contract.method import Trial
 from vadum.soil.methods.field_cbr.record import Record
-from vadum.soil.methods.field_cbr.schools import SpotSchool
+from vadum.soil.methods.field_cbr.school import SpotSchool
 from vadum.soil.shared.bearing.curve import seating_n
 from vadum.soil.shared.bearing.ends import reference_kn
-from vadum.soil.shared.bearing.ground import Ground, called_rows, ground_of
+from vadum.soil.shared.bearing.virtual_push import called_rows
+from vadum.soil.shared.load_curve import LoadCurve, load_curve_of
 from vadum.soil.shared.water_by_tin import TimedTin
 
 MISTAKES = {
@@ -21,13 +22,13 @@ START = datetime(2026, 1, 5, 9, 0, tzinfo=UTC)
 FACTOR_N_DIV = 11.8
 
 
-def under(seed: int, school: SpotSchool, end: str = "spot") -> tuple[float, Ground]:
+def under(seed: int, school: SpotSchool, end: str = "spot") -> tuple[float, LoadCurve]:
     """The hidden ratio in percent and the ground of a seed."""
     dice = random.Random(seed)
     percent = dice.uniform(7, 26) if seed % 2 else dice.uniform(34, 60)
     loose = dice.choice([0.0, dice.uniform(0.3, 0.5)])
     reference = reference_kn(school.first_mm, school, school.plunger_diameter_mm)
-    return percent, ground_of(percent, reference, school.first_mm, dice.uniform(2.2, 3.0), loose)
+    return percent, load_curve_of(percent, reference, school.first_mm, dice.uniform(2.2, 3.0), loose)
 
 
 def virtual(seed: int, school: SpotSchool, mistake: str | None = None) -> Trial:

@@ -1,11 +1,13 @@
 """Hydrometer analysis: the fine end of the grading, by sedimentation."""
 
-from vadum.soil.contract.method import Method, Taken
-from vadum.soil.methods.hydrometer.advise import advise
+from vadum.soil.contract.method import FromTest, Method
+from vadum.soil.methods.hydrometer.facts import facts
+from vadum.soil.methods.hydrometer.flow import FINISH, FLOW
 from vadum.soil.methods.hydrometer.record import Record
 from vadum.soil.methods.hydrometer.reduce import reduce
-from vadum.soil.methods.hydrometer.schools import SCHOOLS
-from vadum.soil.methods.hydrometer.steps import STEPS
+from vadum.soil.methods.hydrometer.rules import RULES
+from vadum.soil.methods.hydrometer.school import SCHOOLS
+from vadum.soil.methods.hydrometer.timing import board, called
 from vadum.soil.methods.hydrometer.virtual import MISTAKES, virtual
 
 METHOD = Method(
@@ -17,8 +19,13 @@ METHOD = Method(
     Record=Record,
     schools=SCHOOLS,
     reduce=reduce,
-    advise=advise,
-    steps=STEPS,
+    facts=facts,
+    rules=RULES,
+    finish=FINISH,
+    called=called,
+    board=board,
+    leads=("finer_than_2um_percent",),
+    flow=FLOW,
     virtual=virtual,
     mistakes=MISTAKES,
     limits_of_use=(
@@ -30,10 +37,10 @@ METHOD = Method(
         "readings": ("elapsed_min", "read_at", "reading_g_l", "reading_sg", "temperature_c", "excluded_because"),
     },
     takes={
-        "specific_gravity_ratio": Taken(
+        "specific_gravity_ratio": FromTest(
             "specific_gravity", "specific_gravity_ratio", {"specific_gravity_from": "measured"}
         ),
-        "passing_percent": Taken("sieve", "passing_2mm_percent", {"came_through_mm": "2"}),
+        "passing_percent": FromTest("sieve", "passing_2mm_percent", {"came_through_mm": "2"}),
     },
     rows={"blanks": "blank", "readings": "reading"},
 )

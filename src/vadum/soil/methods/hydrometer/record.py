@@ -22,11 +22,11 @@ class Reading(RecordPart):
     """A reading at the meniscus' top, with its own time and the temperature after it."""
 
     inserted_at: Moment | None = Field(None, title="hydrometer in")
-    reading_g_l: Number | None = Field(None, title="reading")
-    reading_sg: Number | None = Field(None, title="reading, specific gravity")
+    reading_g_l: Number | None = Field(None, title="reading", json_schema_extra={"step": "0.5"})
+    reading_sg: Number | None = Field(None, title="reading, specific gravity", json_schema_extra={"step": "0.0005"})
     read_at: Moment | None = Field(None, title="read", json_schema_extra={"moment_of": ["reading_g_l", "reading_sg"]})
     elapsed_min: Number | None = Field(None, title="time since set down")
-    temperature_c: Number | None = Field(None, title="temperature")
+    temperature_c: Number | None = Field(None, title="temperature", json_schema_extra={"step": "0.1"})
     excluded_because: str | None = Field(None, title="left out because", max_length=400)
 
 

@@ -3,13 +3,14 @@
 import itertools
 from typing import Any
 
+from vadum.soil.contract.called import minutes_words as words
 from vadum.soil.contract.fields import known
 from vadum.soil.contract.numerics import plain, rounded
 from vadum.soil.contract.outcome import Missing, Outcome, Table
 from vadum.soil.contract.results import Results
-from vadum.soil.methods.hydrometer.checks import checks
+from vadum.soil.methods.hydrometer.facts import Facts
 from vadum.soil.methods.hydrometer.record import Record
-from vadum.soil.methods.hydrometer.schools import HydrometerSchool
+from vadum.soil.methods.hydrometer.school import HydrometerSchool
 from vadum.soil.methods.hydrometer.stokes import gravity_correction
 from vadum.soil.methods.hydrometer.suspension import (
     Settled,
@@ -21,7 +22,7 @@ from vadum.soil.methods.hydrometer.suspension import (
     settled,
     stem_reading,
 )
-from vadum.soil.methods.hydrometer.timing import covered, words
+from vadum.soil.methods.hydrometer.timing import taken_by_time
 from vadum.soil.shared.grading import GradePoint, finer_percent, ordered
 
 
@@ -38,7 +39,7 @@ def _missing(record: Record, school: HydrometerSchool) -> tuple[Missing, ...]:
     if short > 0:
         words_ = "two blanks at two temperatures" if short == 2 else "a blank at another temperature"
         waits.append(Missing(name="composite correction", waits_for=words_, at="blanks"))
-    taken = covered(record, school)
+    taken = taken_by_time(record, school)
     # A reading that was passed over is told by a verdict; what is waited for lies ahead.
     newest = max(taken, default=-1.0)
     ahead = [t for t in school.schedule_min if t > newest]
@@ -104,8 +105,9 @@ def _interpolated(results: Results, points: list[GradePoint], size: float, key: 
     results.give(key, symbol, name, found, "%", step, formula, inputs, **given)
 
 
-def reduce(record: Record, school: HydrometerSchool) -> Outcome:
+def reduce(facts: Facts, school: HydrometerSchool) -> Outcome:
     """The fine end of the curve so far."""
+    record = facts.record
     waits = _missing(record, school)
     found = settled(record, school)
     results = Results(school.standard, provisional=bool(waits))
@@ -138,7 +140,6 @@ def reduce(record: Record, school: HydrometerSchool) -> Outcome:
         school=school.name,
         values=tuple(results.values),
         missing=waits,
-        verdicts=tuple(checks(record, school)),
         working=tuple(results.working),
         series=_series(record, found),
     )

@@ -7,7 +7,7 @@ from vadum.soil.contract.fields import known
 from vadum.soil.contract.times import minutes_between
 from vadum.soil.methods.hydrometer import stokes
 from vadum.soil.methods.hydrometer.record import Blank, Reading, Record
-from vadum.soil.methods.hydrometer.schools import HydrometerSchool
+from vadum.soil.methods.hydrometer.school import HydrometerSchool
 
 
 def reads_sg(record: Record) -> bool:

@@ -7,7 +7,7 @@ from datetime import UTC, datetime, timedelta
 from vadum.soil.contract.method import Trial
 from vadum.soil.methods.hydrometer import stokes
 from vadum.soil.methods.hydrometer.record import Blank, HydrometerType, Reading, Record
-from vadum.soil.methods.hydrometer.schools import HydrometerSchool
+from vadum.soil.methods.hydrometer.school import HydrometerSchool
 from vadum.soil.methods.hydrometer.suspension import depth_of
 from vadum.soil.shared.grading import log_normal_percent
 

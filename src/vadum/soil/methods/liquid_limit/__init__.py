@@ -1,11 +1,12 @@
 """Liquid limit by cup or cone."""
 
-from vadum.soil.contract.method import Method
-from vadum.soil.methods.liquid_limit.advise import advise
+from vadum.soil.contract.method import Method, Practice
+from vadum.soil.methods.liquid_limit.facts import facts
+from vadum.soil.methods.liquid_limit.flow import FLOW
 from vadum.soil.methods.liquid_limit.record import Record
 from vadum.soil.methods.liquid_limit.reduce import reduce
-from vadum.soil.methods.liquid_limit.schools import SCHOOLS
-from vadum.soil.methods.liquid_limit.steps import STEPS
+from vadum.soil.methods.liquid_limit.rules import RULES
+from vadum.soil.methods.liquid_limit.school import SCHOOLS
 from vadum.soil.methods.liquid_limit.virtual import MISTAKES, answers, virtual
 
 METHOD = Method(
@@ -17,12 +18,12 @@ METHOD = Method(
     Record=Record,
     schools=SCHOOLS,
     reduce=reduce,
-    advise=advise,
-    steps=STEPS,
+    facts=facts,
+    rules=RULES,
+    flow=FLOW,
     virtual=virtual,
     mistakes=MISTAKES,
-    answers=answers,
-    decides=("water_added_ml",),
+    practice=Practice(answers=answers, decides=("water_added_ml",)),
     limits_of_use=(
         "The limit of the remoulded soil finer than 0.425 mm. It says nothing of the structure, the coarse part or the "
         "strength of the ground. Methods and schools differ by a few points: compare like with like."

@@ -4,7 +4,7 @@ from typing import NamedTuple
 
 from vadum.soil.contract.fields import known
 from vadum.soil.methods.liquid_limit.record import Record
-from vadum.soil.methods.liquid_limit.schools import LiquidLimitSchool
+from vadum.soil.methods.liquid_limit.school import LiquidLimitSchool
 from vadum.soil.shared.water_by_tin import measured_percent
 
 WATER_G_PER_ML = 1.0  # density of water at room temperature, g/mL; 0.2 % low at 20 °C, far inside a pipette's error
@@ -37,7 +37,7 @@ def consistency_shift(now: float, wanted: float, school: LiquidLimitSchool) -> f
 
     `(N/Nt)^0.121 - 1`, from `w25 = wN (N/25)^0.121`. Source: AASHTO T 89 method B, ASTM D4318 method B.
 
-    >>> from vadum.soil.methods.liquid_limit.schools import SCHOOLS
+    >>> from vadum.soil.methods.liquid_limit.school import SCHOOLS
     >>> round(consistency_shift(39, 25, SCHOOLS["four_bands"]), 4)
     0.0553
     """

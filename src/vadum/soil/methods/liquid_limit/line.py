@@ -6,7 +6,7 @@ from typing import NamedTuple
 from vadum.soil.contract.errors import ReductionError
 from vadum.soil.contract.numerics import StraightLine, straight_line
 from vadum.soil.methods.liquid_limit.points import Point
-from vadum.soil.methods.liquid_limit.schools import LiquidLimitSchool
+from vadum.soil.methods.liquid_limit.school import LiquidLimitSchool
 
 
 class FlowLine(NamedTuple):

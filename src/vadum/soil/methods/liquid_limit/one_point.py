@@ -1,7 +1,7 @@
 """The one-point formula: each closure brought to the drops where the limit is read."""
 
 from vadum.soil.methods.liquid_limit.points import Point
-from vadum.soil.methods.liquid_limit.schools import PRINTED_FACTORS, LiquidLimitSchool
+from vadum.soil.methods.liquid_limit.school import PRINTED_FACTORS, LiquidLimitSchool
 
 
 def one_point_factor(drops: float, school: LiquidLimitSchool) -> float:
@@ -9,7 +9,7 @@ def one_point_factor(drops: float, school: LiquidLimitSchool) -> float:
 
     Source: AASHTO T 89 method B; ASTM D4318 method B.
 
-    >>> from vadum.soil.methods.liquid_limit.schools import SCHOOLS
+    >>> from vadum.soil.methods.liquid_limit.school import SCHOOLS
     >>> one_point_factor(22, SCHOOLS["one_point_verified"]), round(one_point_factor(22, SCHOOLS["one_point"]), 5)
     (0.985, 0.98465)
     """

@@ -6,7 +6,7 @@ from vadum.soil.contract.fields import known
 from vadum.soil.contract.numerics import plain
 from vadum.soil.methods.liquid_limit.dish import followed
 from vadum.soil.methods.liquid_limit.record import Record, Trial
-from vadum.soil.methods.liquid_limit.schools import Band, LiquidLimitSchool
+from vadum.soil.methods.liquid_limit.school import Band, LiquidLimitSchool
 from vadum.soil.shared.water_by_tin import measured_percent
 
 

@@ -6,12 +6,12 @@ from typing import NamedTuple
 from vadum.soil.contract.fields import known
 from vadum.soil.contract.numerics import mean, rounded
 from vadum.soil.contract.outcome import Line, Missing, Outcome, Table, Value
-from vadum.soil.methods.liquid_limit.checks import checks
+from vadum.soil.methods.liquid_limit.facts import Facts
 from vadum.soil.methods.liquid_limit.line import FlowLine, flow_line
 from vadum.soil.methods.liquid_limit.one_point import one_point_factor
 from vadum.soil.methods.liquid_limit.points import Point, band_words, bands_filled, missing_bands, points
 from vadum.soil.methods.liquid_limit.record import Record
-from vadum.soil.methods.liquid_limit.schools import PRINTED_FACTORS, LiquidLimitSchool
+from vadum.soil.methods.liquid_limit.school import PRINTED_FACTORS, LiquidLimitSchool
 from vadum.soil.shared.water_by_tin import water_line
 
 KEY = "liquid_limit_percent"
@@ -238,8 +238,9 @@ def _missing(record: Record, school: LiquidLimitSchool, found: list[Point]) -> t
     return tuple(waits)
 
 
-def reduce(record: Record, school: LiquidLimitSchool) -> Outcome:
+def reduce(facts: Facts, school: LiquidLimitSchool) -> Outcome:
     """The record's liquid limit so far: by its line or its one-point formula, measured or about."""
+    record = facts.record
     found = points(record, school)
     if record.cannot_be_found == "yes":
         value = Value(
@@ -255,7 +256,6 @@ def reduce(record: Record, school: LiquidLimitSchool) -> Outcome:
             method="liquid_limit",
             school=school.name,
             values=(value,),
-            verdicts=tuple(checks(record, school)),
             series=_series(found, None, None, school),
         )
     counting = [p for p in found if p.counts and p.w_percent is not None]
@@ -279,7 +279,6 @@ def reduce(record: Record, school: LiquidLimitSchool) -> Outcome:
         school=school.name,
         values=tuple(result.values),
         missing=waits,
-        verdicts=tuple(checks(record, school)),
         working=(*waters, *result.working),
         series=_series(found, line, limit, school),
     )

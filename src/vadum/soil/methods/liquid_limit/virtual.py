@@ -7,7 +7,7 @@ from datetime import UTC, datetime, timedelta
 from vadum.soil.contract.method import Trial as VirtualTrial
 from vadum.soil.methods.liquid_limit.dish import followed
 from vadum.soil.methods.liquid_limit.record import Record, Trial
-from vadum.soil.methods.liquid_limit.schools import LiquidLimitSchool
+from vadum.soil.methods.liquid_limit.school import LiquidLimitSchool
 
 MISTAKES = {
     "one_sided": "every trial drier than 25 drops",

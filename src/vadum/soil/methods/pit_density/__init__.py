@@ -1,11 +1,13 @@
 """In-place density by excavation."""
 
 from vadum.soil.contract.method import Method
-from vadum.soil.methods.pit_density.advise import advise
+from vadum.soil.methods.pit_density.advice import advise
+from vadum.soil.methods.pit_density.facts import facts
+from vadum.soil.methods.pit_density.flow import FLOW
 from vadum.soil.methods.pit_density.record import Record
 from vadum.soil.methods.pit_density.reduce import reduce
-from vadum.soil.methods.pit_density.schools import SCHOOLS
-from vadum.soil.methods.pit_density.steps import STEPS
+from vadum.soil.methods.pit_density.rules import RULES
+from vadum.soil.methods.pit_density.school import SCHOOLS
 from vadum.soil.methods.pit_density.virtual import MISTAKES, virtual
 
 METHOD = Method(
@@ -17,8 +19,10 @@ METHOD = Method(
     Record=Record,
     schools=SCHOOLS,
     reduce=reduce,
-    advise=advise,
-    steps=STEPS,
+    facts=facts,
+    rules=RULES,
+    lead=advise,
+    flow=FLOW,
     virtual=virtual,
     mistakes=MISTAKES,
     limits_of_use=(

@@ -4,7 +4,7 @@ from typing import NamedTuple
 
 from vadum.soil.contract.fields import all_known, known
 from vadum.soil.methods.pit_density.record import Record
-from vadum.soil.methods.pit_density.schools import PitDensitySchool
+from vadum.soil.methods.pit_density.school import PitDensitySchool
 from vadum.soil.shared.water_by_tin import measured_percent
 
 

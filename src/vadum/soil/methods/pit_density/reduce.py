@@ -3,10 +3,10 @@
 from vadum.soil.contract.fields import known
 from vadum.soil.contract.outcome import Missing, Outcome, Table
 from vadum.soil.contract.results import Results
-from vadum.soil.methods.pit_density.checks import checks
+from vadum.soil.methods.pit_density.facts import Facts
 from vadum.soil.methods.pit_density.pit import coarse_volume_cm3, hole_of, soil_of, stone_density_mg_m3
 from vadum.soil.methods.pit_density.record import Record
-from vadum.soil.methods.pit_density.schools import PitDensitySchool
+from vadum.soil.methods.pit_density.school import PitDensitySchool
 from vadum.soil.shared.water_by_tin import water_line
 
 
@@ -38,8 +38,9 @@ def _missing(record: Record, school: PitDensitySchool) -> tuple[Missing, ...]:
     return tuple(waits)
 
 
-def reduce(record: Record, school: PitDensitySchool) -> Outcome:
+def reduce(facts: Facts, school: PitDensitySchool) -> Outcome:
     """Both densities so far; the one the school wants first."""
+    record = facts.record
     waits = _missing(record, school)
     hole, soil = hole_of(record, school), soil_of(record)
     results = Results(school.standard, provisional=any(m.name != "water content" for m in waits))
@@ -116,7 +117,6 @@ def reduce(record: Record, school: PitDensitySchool) -> Outcome:
         school=school.name,
         values=tuple(results.values),
         missing=waits,
-        verdicts=tuple(checks(record, school)),
         working=tuple(results.working),
         series=series,
     )

@@ -5,7 +5,7 @@ from datetime import UTC, datetime, timedelta
 
 from vadum.soil.contract.method import Trial
 from vadum.soil.methods.pit_density.record import Record
-from vadum.soil.methods.pit_density.schools import PitDensitySchool
+from vadum.soil.methods.pit_density.school import PitDensitySchool
 
 MISTAKES = {
     "torn": "soil lost from a torn bag on the way",

@@ -1,11 +1,12 @@
 """Plastic limit and the indices."""
 
-from vadum.soil.contract.method import Method, Taken
-from vadum.soil.methods.plastic_limit.advise import advise
+from vadum.soil.contract.method import FromTest, Method
+from vadum.soil.methods.plastic_limit.facts import facts
+from vadum.soil.methods.plastic_limit.flow import FLOW
 from vadum.soil.methods.plastic_limit.record import Record
 from vadum.soil.methods.plastic_limit.reduce import reduce
-from vadum.soil.methods.plastic_limit.schools import SCHOOLS
-from vadum.soil.methods.plastic_limit.steps import STEPS
+from vadum.soil.methods.plastic_limit.rules import RULES
+from vadum.soil.methods.plastic_limit.school import SCHOOLS
 from vadum.soil.methods.plastic_limit.virtual import MISTAKES, virtual
 
 METHOD = Method(
@@ -17,8 +18,10 @@ METHOD = Method(
     Record=Record,
     schools=SCHOOLS,
     reduce=reduce,
-    advise=advise,
-    steps=STEPS,
+    facts=facts,
+    rules=RULES,
+    leads=("plastic_limit_percent", "plasticity_index_percent"),
+    flow=FLOW,
     virtual=virtual,
     mistakes=MISTAKES,
     limits_of_use=(
@@ -26,9 +29,9 @@ METHOD = Method(
         "tests and carry both their errors."
     ),
     takes={
-        "liquid_limit_percent": Taken("liquid_limit", "liquid_limit_percent"),
-        "natural_water_content_percent": Taken("water_content", "water_content_percent"),
-        "finer_than_2um_percent": Taken("hydrometer", "finer_than_2um_percent"),
+        "liquid_limit_percent": FromTest("liquid_limit", "liquid_limit_percent"),
+        "natural_water_content_percent": FromTest("water_content", "water_content_percent"),
+        "finer_than_2um_percent": FromTest("hydrometer", "finer_than_2um_percent"),
     },
     columns={"determinations": ("tin", "mass_tin_g", "mass_wet_g", "mass_dry_g", "excluded_because")},
     rows={"determinations": "tin"},

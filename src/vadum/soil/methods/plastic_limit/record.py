@@ -4,7 +4,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from vadum.soil.contract.fields import Moment, Number
+from vadum.soil.contract.fields import Moment, Number, reading
 from vadum.soil.shared.water_by_tin import TinRow, WithBalance
 
 
@@ -20,8 +20,8 @@ class Record(WithBalance):
     determinations: tuple[Determination, ...] = Field((), title="determinations")
     cannot_be_rolled: Literal["yes", "no"] | None = Field(None, title="cannot be rolled at any water content")
     in_oven_at: Moment | None = Field(None, title="tins into the oven")
-    liquid_limit_percent: Number | None = Field(None, title="liquid limit")
+    liquid_limit_percent: Number | None = reading("liquid limit", high=1000)
     liquid_limit_unobtainable: Literal["yes", "no"] | None = Field(None, title="liquid limit cannot be found")
-    natural_water_content_percent: Number | None = Field(None, title="natural water content")
-    finer_than_2um_percent: Number | None = Field(None, title="finer than 2 µm")
+    natural_water_content_percent: Number | None = reading("natural water content", high=1000)
+    finer_than_2um_percent: Number | None = reading("finer than 2 µm", high=100)
     remarks: str | None = Field(None, title="remarks", max_length=2000)

@@ -5,7 +5,7 @@ from datetime import UTC, datetime, timedelta
 
 from vadum.soil.contract.method import Trial
 from vadum.soil.methods.plastic_limit.record import Determination, Record
-from vadum.soil.methods.plastic_limit.schools import PlasticLimitSchool
+from vadum.soil.methods.plastic_limit.school import PlasticLimitSchool
 
 MISTAKES = {
     "thick": "one tin gathered while the threads still rolled",

@@ -1,11 +1,12 @@
 """In-place density by a drive ring."""
 
-from vadum.soil.contract.method import Method, Taken
-from vadum.soil.methods.ring_density.advise import advise
+from vadum.soil.contract.method import FromTest, Method
+from vadum.soil.methods.ring_density.facts import facts
+from vadum.soil.methods.ring_density.flow import FLOW
 from vadum.soil.methods.ring_density.record import Record
 from vadum.soil.methods.ring_density.reduce import reduce
-from vadum.soil.methods.ring_density.schools import SCHOOLS
-from vadum.soil.methods.ring_density.steps import STEPS
+from vadum.soil.methods.ring_density.rules import RULES
+from vadum.soil.methods.ring_density.school import SCHOOLS
 from vadum.soil.methods.ring_density.virtual import MISTAKES, virtual
 
 METHOD = Method(
@@ -17,8 +18,9 @@ METHOD = Method(
     Record=Record,
     schools=SCHOOLS,
     reduce=reduce,
-    advise=advise,
-    steps=STEPS,
+    facts=facts,
+    rules=RULES,
+    flow=FLOW,
     virtual=virtual,
     mistakes=MISTAKES,
     limits_of_use=(
@@ -27,7 +29,7 @@ METHOD = Method(
     ),
     columns={"headspaces": ("end", "headspace_mm")},
     takes={
-        "particle_density_mg_m3": Taken(
+        "particle_density_mg_m3": FromTest(
             "specific_gravity", "specific_gravity_ratio", {"particle_density_from": "measured"}
         )
     },

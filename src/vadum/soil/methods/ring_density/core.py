@@ -5,7 +5,7 @@ from typing import NamedTuple
 from vadum.soil.contract.fields import known
 from vadum.soil.contract.numerics import mean
 from vadum.soil.methods.ring_density.record import Record
-from vadum.soil.methods.ring_density.schools import RingDensitySchool
+from vadum.soil.methods.ring_density.school import RingDensitySchool
 from vadum.soil.shared.phases import cylinder_cm3
 
 

@@ -5,7 +5,7 @@ from datetime import UTC, datetime, timedelta
 
 from vadum.soil.contract.method import Trial
 from vadum.soil.methods.ring_density.record import Headspace, Record
-from vadum.soil.methods.ring_density.schools import RingDensitySchool
+from vadum.soil.methods.ring_density.school import RingDensitySchool
 from vadum.soil.shared.phases import cylinder_cm3, void_ratio
 from vadum.soil.shared.physics import WATER_20_MG_M3
 

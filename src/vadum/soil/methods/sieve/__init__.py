@@ -1,11 +1,13 @@
 """Sieve analysis, and the separation at 2 mm."""
 
 from vadum.soil.contract.method import Method
-from vadum.soil.methods.sieve.advise import advise
+from vadum.soil.methods.sieve.advice import advise
+from vadum.soil.methods.sieve.facts import facts
+from vadum.soil.methods.sieve.flow import FLOW
 from vadum.soil.methods.sieve.record import Record
 from vadum.soil.methods.sieve.reduce import reduce
-from vadum.soil.methods.sieve.schools import SCHOOLS, nest
-from vadum.soil.methods.sieve.steps import STEPS
+from vadum.soil.methods.sieve.rules import RULES
+from vadum.soil.methods.sieve.school import SCHOOLS, nest
 from vadum.soil.methods.sieve.virtual import MISTAKES, virtual
 
 METHOD = Method(
@@ -17,8 +19,10 @@ METHOD = Method(
     Record=Record,
     schools=SCHOOLS,
     reduce=reduce,
-    advise=advise,
-    steps=STEPS,
+    facts=facts,
+    rules=RULES,
+    lead=advise,
+    flow=FLOW,
     virtual=virtual,
     mistakes=MISTAKES,
     limits_of_use=(
@@ -31,4 +35,5 @@ METHOD = Method(
     },
     begins_with=nest,
     rows={"sieves": "sieve", "envelope": "line"},
+    row_named_by={"sieves": "aperture_mm", "envelope": "aperture_mm"},
 )

@@ -6,9 +6,10 @@ from vadum.soil.contract.fields import known
 from vadum.soil.contract.numerics import plain, significant_step
 from vadum.soil.contract.outcome import Cell, Missing, Outcome, Table
 from vadum.soil.contract.results import Results
-from vadum.soil.methods.sieve.checks import checks, verdict_of_limit
+from vadum.soil.methods.sieve.facts import Facts
 from vadum.soil.methods.sieve.record import Record
-from vadum.soil.methods.sieve.schools import SieveSchool
+from vadum.soil.methods.sieve.rules import verdict_of_limit
+from vadum.soil.methods.sieve.school import SieveSchool
 from vadum.soil.methods.sieve.stack import curve, losses, parts, passing, total_dry_g
 from vadum.soil.shared.grading import (
     EDGES,
@@ -97,8 +98,9 @@ def give_shares(results: Results, points: list[GradePoint], system: Any, uncerta
     give("fines_percent", "F", f"fines, under {s} mm", at("fine sand"), 0.0, shares["fines"])
 
 
-def reduce(record: Record, school: SieveSchool) -> Outcome:
+def reduce(facts: Facts, school: SieveSchool) -> Outcome:
     """The curve, the sizes and the shares so far."""
+    record = facts.record
     waits = _missing(record, school)
     results = Results(school.standard, provisional=bool(waits))
     rows = passing(record)
@@ -145,7 +147,6 @@ def reduce(record: Record, school: SieveSchool) -> Outcome:
         school=school.name,
         values=tuple(results.values),
         missing=waits,
-        verdicts=tuple(checks(record, school)),
         working=tuple(results.working),
         series=_series(record, points),
     )

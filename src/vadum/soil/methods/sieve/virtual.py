@@ -5,7 +5,7 @@ from datetime import UTC, datetime, timedelta
 
 from vadum.soil.contract.method import Trial
 from vadum.soil.methods.sieve.record import Limit, Record, Sieve
-from vadum.soil.methods.sieve.schools import SieveSchool
+from vadum.soil.methods.sieve.school import SieveSchool
 from vadum.soil.shared.grading import log_normal_percent
 
 MISTAKES = {

@@ -1,11 +1,13 @@
 """Specific gravity of solids."""
 
 from vadum.soil.contract.method import Method
-from vadum.soil.methods.specific_gravity.advise import advise
+from vadum.soil.methods.specific_gravity.advice import advise
+from vadum.soil.methods.specific_gravity.facts import facts
+from vadum.soil.methods.specific_gravity.flow import FLOW
 from vadum.soil.methods.specific_gravity.record import Record
 from vadum.soil.methods.specific_gravity.reduce import reduce
-from vadum.soil.methods.specific_gravity.schools import SCHOOLS
-from vadum.soil.methods.specific_gravity.steps import STEPS
+from vadum.soil.methods.specific_gravity.rules import RULES
+from vadum.soil.methods.specific_gravity.school import SCHOOLS
 from vadum.soil.methods.specific_gravity.virtual import MISTAKES, virtual
 
 METHOD = Method(
@@ -17,8 +19,10 @@ METHOD = Method(
     Record=Record,
     schools=SCHOOLS,
     reduce=reduce,
-    advise=advise,
-    steps=STEPS,
+    facts=facts,
+    rules=RULES,
+    lead=advise,
+    flow=FLOW,
     virtual=virtual,
     mistakes=MISTAKES,
     limits_of_use=(

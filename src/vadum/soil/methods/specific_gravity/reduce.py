@@ -3,14 +3,14 @@
 from vadum.soil.contract.numerics import error_of_mean, mean
 from vadum.soil.contract.outcome import Missing, Outcome
 from vadum.soil.contract.results import Results
-from vadum.soil.methods.specific_gravity.checks import checks
+from vadum.soil.methods.specific_gravity.facts import Facts
 from vadum.soil.methods.specific_gravity.pycnometer import counting, determined
-from vadum.soil.methods.specific_gravity.record import Record
-from vadum.soil.methods.specific_gravity.schools import SpecificGravitySchool
+from vadum.soil.methods.specific_gravity.school import SpecificGravitySchool
 
 
-def reduce(record: Record, school: SpecificGravitySchool) -> Outcome:
+def reduce(facts: Facts, school: SpecificGravitySchool) -> Outcome:
     """The mean specific gravity so far."""
+    record = facts.record
     found = counting(record)
     short = school.least_determinations - len(found)
     results = Results(school.standard, provisional=short > 0)
@@ -51,7 +51,6 @@ def reduce(record: Record, school: SpecificGravitySchool) -> Outcome:
         school=school.name,
         values=tuple(results.values),
         missing=missing,
-        verdicts=tuple(checks(record, school)),
         working=tuple(results.working),
         series={"determinations": points, "mean": mean_row},
     )

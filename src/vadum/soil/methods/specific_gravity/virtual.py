@@ -6,7 +6,7 @@ from datetime import UTC, datetime
 from vadum.soil.contract.method import Trial
 from vadum.soil.methods.specific_gravity.pycnometer import full_at_test_g
 from vadum.soil.methods.specific_gravity.record import Determination, Record
-from vadum.soil.methods.specific_gravity.schools import SpecificGravitySchool
+from vadum.soil.methods.specific_gravity.school import SpecificGravitySchool
 from vadum.soil.shared.physics import water_density_mg_m3
 
 MISTAKES = {

@@ -1,11 +1,13 @@
 """Water content by drying."""
 
 from vadum.soil.contract.method import Method
-from vadum.soil.methods.water_content.advise import advise
+from vadum.soil.methods.water_content.advice import advise
+from vadum.soil.methods.water_content.facts import facts
+from vadum.soil.methods.water_content.flow import FLOW
 from vadum.soil.methods.water_content.record import Record
 from vadum.soil.methods.water_content.reduce import reduce
-from vadum.soil.methods.water_content.schools import SCHOOLS
-from vadum.soil.methods.water_content.steps import STEPS
+from vadum.soil.methods.water_content.rules import RULES
+from vadum.soil.methods.water_content.school import SCHOOLS
 from vadum.soil.methods.water_content.virtual import MISTAKES, virtual
 
 METHOD = Method(
@@ -17,8 +19,10 @@ METHOD = Method(
     Record=Record,
     schools=SCHOOLS,
     reduce=reduce,
-    advise=advise,
-    steps=STEPS,
+    facts=facts,
+    rules=RULES,
+    lead=advise,
+    flow=FLOW,
     virtual=virtual,
     mistakes=MISTAKES,
     limits_of_use=(
@@ -27,4 +31,5 @@ METHOD = Method(
     ),
     columns={"weighings": ("mass_dry_g", "weighed_at", "mirror")},
     rows={"weighings": "weighing"},
+    spends=lambda record: any(w.mass_dry_g is not None for w in record.weighings),
 )

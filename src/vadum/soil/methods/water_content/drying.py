@@ -7,7 +7,7 @@ from vadum.soil.contract.fields import known
 from vadum.soil.contract.outcome import Line
 from vadum.soil.contract.times import minutes_between
 from vadum.soil.methods.water_content.record import Record
-from vadum.soil.methods.water_content.schools import WaterContentSchool
+from vadum.soil.methods.water_content.school import WaterContentSchool
 
 
 class DryWeighing(NamedTuple):

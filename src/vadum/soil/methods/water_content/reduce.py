@@ -6,10 +6,10 @@ from typing import NamedTuple
 from vadum.soil.contract.fields import known
 from vadum.soil.contract.numerics import rounded
 from vadum.soil.contract.outcome import Cell, Line, Missing, Outcome, Table, Value
-from vadum.soil.methods.water_content.checks import checks
 from vadum.soil.methods.water_content.drying import constancy, dry_weighings, is_dry
+from vadum.soil.methods.water_content.facts import Facts
 from vadum.soil.methods.water_content.record import Record
-from vadum.soil.methods.water_content.schools import WaterContentSchool
+from vadum.soil.methods.water_content.school import WaterContentSchool
 from vadum.soil.shared.water_by_tin import TinRow, measured_percent, water_content_percent, water_line
 
 
@@ -78,8 +78,9 @@ def _drying_curve(record: Record, school: WaterContentSchool) -> Table:
     return tuple(rows)
 
 
-def reduce(record: Record, school: WaterContentSchool) -> Outcome:
+def reduce(facts: Facts, school: WaterContentSchool) -> Outcome:
     """The record's water content so far; provisional until the mass is constant or long enough in the heat."""
+    record = facts.record
     masses = _masses(record)
     values: list[Value] = []
     working: list[Line] = []
@@ -131,7 +132,6 @@ def reduce(record: Record, school: WaterContentSchool) -> Outcome:
         school=school.name,
         values=tuple(values),
         missing=_missing(record),
-        verdicts=tuple(checks(record, school)),
         working=tuple(working),
         series={"weighings": _drying_curve(record, school)},
     )

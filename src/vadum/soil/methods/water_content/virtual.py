@@ -7,7 +7,7 @@ from datetime import UTC, datetime, timedelta
 from vadum.soil.contract.method import Trial
 from vadum.soil.methods.water_content.drying import is_dry, next_weighing_at
 from vadum.soil.methods.water_content.record import Record, Weighing
-from vadum.soil.methods.water_content.schools import WaterContentSchool
+from vadum.soil.methods.water_content.school import WaterContentSchool
 
 MISTAKES = {
     "early": "weighed after a quarter of the least time",

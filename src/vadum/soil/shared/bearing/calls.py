@@ -1,19 +1,22 @@
 """Calling: which penetration comes next, at what pace the plunger goes, and readings out of an instrument's samples."""
 
-from datetime import datetime, timedelta
-from typing import Literal, NamedTuple
+from datetime import UTC, datetime, timedelta
+from typing import Any, NamedTuple
 
+from vadum.soil.contract.called import Called, Pace, Taken
 from vadum.soil.contract.errors import ReductionError
 from vadum.soil.contract.fields import known
 from vadum.soil.contract.outcome import Advice, Due
 from vadum.soil.shared.bearing.alarms import alarm
 from vadum.soil.shared.bearing.curve import seating_n
-from vadum.soil.shared.bearing.ends import penetration_of
-from vadum.soil.shared.bearing.record import BearingRecord, CalledRow, End
-from vadum.soil.shared.bearing.ring import divisions_of
+from vadum.soil.shared.bearing.ends import force_of, is_over, penetration_of
+from vadum.soil.shared.bearing.record import BearingRecord, CalledRow, End, Stopped
 from vadum.soil.shared.bearing.school import BearingSchool
+from vadum.soil.shared.proving_ring import divisions_of
 
 STANDSTILL_S = 120  # laboratory setting
+STOPS: tuple[Stopped, ...] = ("ring at its limit", "reaction lifted", "stone under the plunger", "gauge at its end")
+CHANNELS = {"ring": "ring_div", "force": "force_kn", "vehicle": "vehicle_mm"}
 
 
 class Call(NamedTuple):
@@ -29,23 +32,6 @@ class Timed(NamedTuple):
     row: int
     seconds: float
     penetration_mm: float
-
-
-class Pace(NamedTuple):
-    """The plunger's rate against what the school allows."""
-
-    mm_min: float
-    low_mm_min: float
-    high_mm_min: float
-    word: Literal["too slow", "right", "too fast"]
-
-
-class Sample(NamedTuple):
-    """One sample of a frame: its own time in s, penetration in mm, ring in divisions or force in kN."""
-
-    seconds: float
-    penetration_mm: float
-    reading: float
 
 
 def next_call(end: End, school: BearingSchool) -> Call | None:
@@ -82,24 +68,57 @@ def rate_mm_min(rows: list[Timed]) -> float | None:
     return 60 * (rows[-1].penetration_mm - rows[0].penetration_mm) / (rows[-1].seconds - rows[0].seconds)
 
 
-def pace_of(rate: float, school: BearingSchool) -> Pace:
-    """A rate in mm/min judged by the school.
+def pace_of(school: BearingSchool) -> Pace:
+    """The plunger's rate and the band that the school allows, mm/min.
 
-    >>> pace_of(1.1, BearingSchool(name="n", title="t", standard="s", about="a")).word
+    >>> pace_of(BearingSchool(name="n", title="t", standard="s", about="a")).word(1.1)
     'right'
     """
     share = school.rate_tolerance_percent / 100
-    low, high = school.rate_mm_min * (1 - share), school.rate_mm_min * (1 + share)
-    word: Literal["too slow", "right", "too fast"] = (
-        "too slow" if rate < low else "too fast" if rate > high else "right"
+    return Pace(school.rate_mm_min, school.rate_mm_min * (1 - share), school.rate_mm_min * (1 + share))
+
+
+def called_of(record: BearingRecord, end: End, school: BearingSchool) -> Called:
+    """A push as readings that its penetration calls."""
+    ring = record.ring()
+    taken = []
+    seconds = {t.row: t.seconds for t in timed(end, school)}
+    for i, row in enumerate(end.rows):
+        force = force_of(end, i, ring)
+        moment = datetime.fromtimestamp(seconds[i], UTC) if i in seconds else None
+        shows = "" if force is None else f"{force:.2f}"
+        gone = row.missed is not None or (row.ring_div is None and row.force_kn is None)
+        taken.append(Taken(i, penetration_of(end, i, school), moment, gone, shows))
+    return Called(
+        key=end.rows_path,
+        words=end.words,
+        by="travel",
+        unit="mm",
+        at=school.called_mm,
+        reads=(end.force_field,),
+        pace=pace_of(school),
+        over=is_over(end, school),
+        taken=tuple(taken),
+        rows=len(end.rows),
+        channels=CHANNELS,
+        travel_channels=("penetration",),
+        travel_field="penetration_mm",
+        time_field="elapsed_s",
+        moment_field="read_at",
+        missed_field="missed",
+        note_field="noted",
+        notes=("datum jumped", "gauge stuck"),
+        stop_field=f"{end.prefix}stopped",
+        stops=STOPS,
+        interpolates=school.interpolates,
+        shows="force, kN",
     )
-    return Pace(rate, low, high, word)
 
 
-def pace(end: End, school: BearingSchool, over: int = 4) -> Pace | None:
-    """The pace over the last few timed rows: steady enough for a hand, quick enough to answer to it."""
-    rate = rate_mm_min(timed(end, school)[-(over + 1) :])
-    return None if rate is None else pace_of(rate, school)
+def called(facts: Any, school: BearingSchool) -> tuple[Called, ...]:
+    """Every push of a record as called readings."""
+    record: BearingRecord = facts.record
+    return tuple(called_of(record, end, school) for end in record.ends())
 
 
 def seating_words(record: BearingRecord, school: BearingSchool) -> tuple[str, str]:
@@ -147,30 +166,6 @@ def call_advice(record: BearingRecord, end: End, school: BearingSchool, now: dat
         wants=(path,),
         due=(due,),
         alarm=alarm(record, end, school),
-    )
-
-
-def taken(called_mm: float, before: Sample, after: Sample, interpolates: bool) -> Sample:
-    """The reading at a called penetration out of the two samples around it.
-
-    On the straight line between them where the school allows it; else the nearer sample as it is, at its own
-    penetration. Nothing is taken from outside the two.
-
-    >>> taken(0.25, Sample(0, 0.24, 10), Sample(1, 0.26, 12), True)
-    Sample(seconds=0.5, penetration_mm=0.25, reading=11.0)
-    >>> taken(0.25, Sample(0, 0.24, 10), Sample(1, 0.27, 12), False)
-    Sample(seconds=0, penetration_mm=0.24, reading=10)
-    """
-    if not before.penetration_mm <= called_mm <= after.penetration_mm:
-        raise ValueError(f"{called_mm} mm does not lie between the samples")
-    span = after.penetration_mm - before.penetration_mm
-    if not interpolates or span == 0:
-        return before if called_mm - before.penetration_mm <= after.penetration_mm - called_mm else after
-    share = (called_mm - before.penetration_mm) / span
-    return Sample(
-        round(before.seconds + share * (after.seconds - before.seconds), 6),
-        called_mm,
-        round(before.reading + share * (after.reading - before.reading), 6),
     )
 
 

@@ -2,6 +2,7 @@
 
 import itertools
 from collections.abc import Iterator
+from typing import Any
 
 from vadum.soil.contract.errors import ReductionError
 from vadum.soil.contract.fields import known
@@ -12,8 +13,8 @@ from vadum.soil.shared.bearing.curve import seating_n
 from vadum.soil.shared.bearing.ends import Found, all_found, governing
 from vadum.soil.shared.bearing.judgement import RATIOS, SETTING, said
 from vadum.soil.shared.bearing.record import BearingRecord
-from vadum.soil.shared.bearing.ring import divisions_of
 from vadum.soil.shared.bearing.school import BearingSchool
+from vadum.soil.shared.proving_ring import divisions_of
 
 SEATING_RULE = "seating load of the ratio's class"
 
@@ -23,8 +24,9 @@ def _ratio(found: Found, record: BearingRecord, school: BearingSchool) -> float 
     return its.percent if its else None
 
 
-def seating_of_its_class(record: BearingRecord, school: BearingSchool) -> Iterator[Verdict]:
+def seating_of_its_class(facts: Any, school: BearingSchool) -> Iterator[Verdict]:
     """The seating load belongs to the ratio that was found."""
+    record: BearingRecord = facts.record
     for found in all_found(record, school):
         end, ratio = found.end, _ratio(found, record, school)
         if not known(end.seating_n) or ratio is None or ratio <= 0:
@@ -56,8 +58,9 @@ def seating_of_its_class(record: BearingRecord, school: BearingSchool) -> Iterat
         )
 
 
-def force_never_falls(record: BearingRecord, school: BearingSchool) -> Iterator[Verdict]:
+def force_never_falls(facts: Any, school: BearingSchool) -> Iterator[Verdict]:
     """The force rises, or stays, as the plunger goes in."""
+    record: BearingRecord = facts.record
     for found in all_found(record, school):
         if len(found.points) < 3:
             continue
@@ -81,8 +84,9 @@ def force_never_falls(record: BearingRecord, school: BearingSchool) -> Iterator[
         )
 
 
-def correction_small(record: BearingRecord, school: BearingSchool) -> Iterator[Verdict]:
+def correction_small(facts: Any, school: BearingSchool) -> Iterator[Verdict]:
     """The zero moves by little; a large shift says that the surface was not ready."""
+    record: BearingRecord = facts.record
     for found in all_found(record, school):
         if not found.over or found.computed is None:
             continue
@@ -97,8 +101,9 @@ def correction_small(record: BearingRecord, school: BearingSchool) -> Iterator[V
         )
 
 
-def zero_drawn_as_computed(record: BearingRecord, school: BearingSchool) -> Iterator[Verdict]:
+def zero_drawn_as_computed(facts: Any, school: BearingSchool) -> Iterator[Verdict]:
     """An analyst's zero stands beside the computed one, with its reason."""
+    record: BearingRecord = facts.record
     for found in all_found(record, school):
         if found.by != "analyst" or found.computed is None:
             continue
@@ -122,8 +127,9 @@ def zero_drawn_as_computed(record: BearingRecord, school: BearingSchool) -> Iter
         )
 
 
-def bends_over(record: BearingRecord, school: BearingSchool) -> Iterator[Verdict]:
+def bends_over(facts: Any, school: BearingSchool) -> Iterator[Verdict]:
     """The curve bends over; one that still steepens at its end is being densified and gets no correction."""
+    record: BearingRecord = facts.record
     for found in all_found(record, school):
         if not found.over or found.computed is None or found.computed.why == "too short":
             continue
@@ -140,8 +146,9 @@ def bends_over(record: BearingRecord, school: BearingSchool) -> Iterator[Verdict
         )
 
 
-def reached_the_second(record: BearingRecord, school: BearingSchool) -> Iterator[Verdict]:
+def reached_the_second(facts: Any, school: BearingSchool) -> Iterator[Verdict]:
     """The record reaches the second penetration; otherwise less can be said, and it is said."""
+    record: BearingRecord = facts.record
     for found in all_found(record, school):
         if not found.over or found.curve is None:
             continue
@@ -163,8 +170,9 @@ def reached_the_second(record: BearingRecord, school: BearingSchool) -> Iterator
         )
 
 
-def second_not_higher(record: BearingRecord, school: BearingSchool) -> Iterator[Verdict]:
+def second_not_higher(facts: Any, school: BearingSchool) -> Iterator[Verdict]:
     """By some schools a second ratio above the first asks for a repeat."""
+    record: BearingRecord = facts.record
     if school.governs == "the higher":
         return
     for found in all_found(record, school):

@@ -16,8 +16,8 @@ from vadum.soil.shared.bearing.curve import (
     zero_correction,
 )
 from vadum.soil.shared.bearing.record import BearingRecord, End
-from vadum.soil.shared.bearing.ring import Ring, ring_force_kn
 from vadum.soil.shared.bearing.school import BearingSchool
+from vadum.soil.shared.proving_ring import Ring, ring_force_kn
 
 
 class Point(NamedTuple):

@@ -2,6 +2,7 @@
 
 import itertools
 from collections.abc import Iterator
+from typing import Any
 
 from vadum.soil.contract.fields import known
 from vadum.soil.contract.numerics import plain
@@ -19,8 +20,9 @@ IN_DATE = (
 )
 
 
-def readings_can_be(record: BearingRecord, school: BearingSchool) -> Iterator[Verdict]:
+def readings_can_be(facts: Any, school: BearingSchool) -> Iterator[Verdict]:
     """Readings are numbers from nothing up, and the plunger only goes in."""
+    record: BearingRecord = facts.record
     for end in record.ends():
         for i, row in enumerate(end.rows):
             at = f"{end.rows_path}[{i}]."
@@ -48,8 +50,9 @@ def readings_can_be(record: BearingRecord, school: BearingSchool) -> Iterator[Ve
                 )
 
 
-def ring_within_its_calibration(record: BearingRecord, school: BearingSchool) -> Iterator[Verdict]:
+def ring_within_its_calibration(facts: Any, school: BearingSchool) -> Iterator[Verdict]:
     """No force is read off a ring beyond its calibration."""
+    record: BearingRecord = facts.record
     ring = record.ring()
     if ring is None:
         return
@@ -85,8 +88,9 @@ def ring_within_its_calibration(record: BearingRecord, school: BearingSchool) ->
             )
 
 
-def ring_at_zero_as_seated(record: BearingRecord, school: BearingSchool) -> Iterator[Verdict]:
+def ring_at_zero_as_seated(facts: Any, school: BearingSchool) -> Iterator[Verdict]:
     """The ring at no penetration reads what it read once seated: forces count from there."""
+    record: BearingRecord = facts.record
     for end in record.ends():
         first = end.rows[0] if end.rows else None
         if first is None or not known(first.ring_div) or not known(end.seated_div) or first.penetration_mm:
@@ -104,16 +108,17 @@ def ring_at_zero_as_seated(record: BearingRecord, school: BearingSchool) -> Iter
         )
 
 
-def rate_within_band(record: BearingRecord, school: BearingSchool) -> Iterator[Verdict]:
+def rate_within_band(facts: Any, school: BearingSchool) -> Iterator[Verdict]:
     """The plunger went in at the school's rate."""
-    share = school.rate_tolerance_percent
+    record: BearingRecord = facts.record
+    share, band = school.rate_tolerance_percent, pace_of(school)
     limit = f"{plain(school.rate_mm_min)} mm/min ± {plain(share)} %"
     if known(record.timed_mm_min):
-        pace = pace_of(record.timed_mm_min, school)
+        word = band.word(record.timed_mm_min)
         yield ruling(
             "rate of penetration",
-            pace.word == "right",
-            f"{plain(pace.mm_min, 3)} mm/min, noted",
+            word == "right",
+            f"{plain(record.timed_mm_min, 3)} mm/min, noted",
             limit,
             school.standard,
             "Repeat at the right rate; a fast push reads too high in clay.",
@@ -127,8 +132,8 @@ def rate_within_band(record: BearingRecord, school: BearingSchool) -> Iterator[V
             continue
         stretches = [r for i in range(len(rows) - 4) if (r := rate_mm_min(rows[i : i + 5])) is not None]
         low, high = min(stretches, default=whole), max(stretches, default=whole)
-        word = pace_of(whole, school).word
-        steady = all(pace_of(r, school).word == "right" for r in (low, high))
+        word = band.word(whole)
+        steady = all(band.word(r) == "right" for r in (low, high))
         found = f"{plain(whole, 3)} mm/min in all; {plain(low, 2)} to {plain(high, 2)}"
         yield ruling(
             "rate of penetration",
@@ -144,8 +149,9 @@ def rate_within_band(record: BearingRecord, school: BearingSchool) -> Iterator[V
         )
 
 
-def readings_not_missed(record: BearingRecord, school: BearingSchool) -> Iterator[Verdict]:
+def readings_not_missed(facts: Any, school: BearingSchool) -> Iterator[Verdict]:
     """Every called reading was taken; one that was missed stays empty."""
+    record: BearingRecord = facts.record
     for found in all_found(record, school):
         end = found.end
         gone = [i for i in range(len(end.rows)) if end.rows[i].force_kn is None and end.rows[i].ring_div is None]
@@ -172,8 +178,9 @@ def readings_not_missed(record: BearingRecord, school: BearingSchool) -> Iterato
         )
 
 
-def nothing_happened(record: BearingRecord, school: BearingSchool) -> Iterator[Verdict]:
+def nothing_happened(facts: Any, school: BearingSchool) -> Iterator[Verdict]:
     """Nothing was noted that spoils a push."""
+    record: BearingRecord = facts.record
     for end in record.ends():
         if not end.rows:
             continue
@@ -197,8 +204,9 @@ def nothing_happened(record: BearingRecord, school: BearingSchool) -> Iterator[V
         )
 
 
-def no_stone_under(record: BearingRecord, school: BearingSchool) -> Iterator[Verdict]:
+def no_stone_under(facts: Any, school: BearingSchool) -> Iterator[Verdict]:
     """No large stone lay under the plunger."""
+    record: BearingRecord = facts.record
     if not known(record.stone_under_mm):
         return
     yield ruling(
@@ -212,8 +220,9 @@ def no_stone_under(record: BearingRecord, school: BearingSchool) -> Iterator[Ver
     )
 
 
-def apparatus_in_date(record: BearingRecord, school: BearingSchool) -> Iterator[Verdict]:
+def apparatus_in_date(facts: Any, school: BearingSchool) -> Iterator[Verdict]:
     """Ring and gauge were in date when they were used."""
+    record: BearingRecord = facts.record
     for field, words in IN_DATE:
         state = getattr(record, f"{field}_in_date")
         if state is None:

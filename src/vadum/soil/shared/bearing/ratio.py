@@ -16,8 +16,8 @@ from vadum.soil.shared.bearing.ends import (
     reference_kn,
 )
 from vadum.soil.shared.bearing.record import BearingRecord
-from vadum.soil.shared.bearing.ring import ring_force_kn
 from vadum.soil.shared.bearing.school import BearingSchool, ratio_step
+from vadum.soil.shared.proving_ring import ring_force_kn
 
 SO_FAR = "so far"
 SOURCE = "BS 1377-4, BS 1377-9, ASTM D1883"

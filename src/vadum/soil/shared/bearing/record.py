@@ -5,7 +5,7 @@ from typing import Literal, NamedTuple
 from pydantic import Field
 
 from vadum.soil.contract.fields import Day, Moment, Number, RecordPart, known
-from vadum.soil.shared.bearing.ring import Ring, RingTable, table_of
+from vadum.soil.shared.proving_ring import Ring, RingTable, table_of
 from vadum.soil.shared.water_by_tin import WithBalance
 
 Stopped = Literal["ring at its limit", "reaction lifted", "stone under the plunger", "gauge at its end", "called off"]

@@ -2,13 +2,11 @@
 
 from typing import Literal
 
-from vadum.soil.contract.method import School
 from vadum.soil.contract.numerics import significant_step
+from vadum.soil.contract.school import School, laboratory
 from vadum.soil.shared.bearing.curve import PLUNGER_DIAMETER_MM, SEATING_N
 
 QUARTERS: tuple[float, ...] = tuple(0.25 * n for n in range(31))  # BS 1377-4
-ASTM_CALLED: tuple[float, ...] = (0.0, 0.64, 1.27, 1.91, 2.54, 3.18, 3.81, 4.45, 5.08, 7.62, 10.16, 12.7)  # ASTM D1883
-ASTM_SEATING: tuple[tuple[float, float], ...] = ((1000.0, 44.0),)  # ASTM D1883: the least load, at most 44 N
 
 
 class BearingSchool(School):
@@ -16,22 +14,22 @@ class BearingSchool(School):
 
     called_mm: tuple[float, ...] = QUARTERS
     rate_mm_min: float = 1.0
-    rate_tolerance_percent: float = 20.0
+    rate_tolerance_percent: float = laboratory(20.0)
     first_mm: float = 2.5
     second_mm: float = 5.0
     reference: Literal["force", "stress"] = "force"
     governs: Literal["the higher", "the first, unless the second is higher twice"] = "the higher"
     rounding: Literal["two figures", "one, five, ten", "whole"] = "two figures"
     seating_classes: tuple[tuple[float, float], ...] = SEATING_N
-    plunger_diameter_mm: float = PLUNGER_DIAMETER_MM
-    seating_tolerance_percent: float = 50.0  # a coarse ring shows 50 N as four or five divisions; laboratory setting
-    most_zero_apart_div: float = 3.0
-    least_steepening: float = 1.12
-    most_correction_mm: float = 2.0
-    most_zero_apart_mm: float = 0.25
-    most_missed: int = 3
-    read_off_beside_mm: float = 0.6  # a gap so near the read-off is judged as one across it; laboratory setting
-    most_fall_percent: float = 2.0
+    plunger_diameter_mm: float = laboratory(PLUNGER_DIAMETER_MM)
+    seating_tolerance_percent: float = laboratory(50.0)  # a coarse ring shows 50 N as four or five divisions
+    most_zero_apart_div: float = laboratory(3.0)
+    least_steepening: float = laboratory(1.12)
+    most_correction_mm: float = laboratory(2.0)
+    most_zero_apart_mm: float = laboratory(0.25)
+    most_missed: int = laboratory(3)
+    read_off_beside_mm: float = laboratory(0.6)  # a gap so near the read-off is judged as one across it
+    most_fall_percent: float = laboratory(2.0)
     interpolates: bool = True
     most_stone_mm: float = 20.0
 

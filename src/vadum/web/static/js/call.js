@@ -1,4 +1,4 @@
-// The call desk: the next penetration, one number and Enter; it goes on calling without a network.
+// What a travel calls: the next call, one number and Enter; it goes on calling without a network.
 import { button } from "./button.js";
 import { frozen, iso, now } from "./clock.js";
 import { held } from "./send.js";
@@ -27,7 +27,7 @@ function take() {
 }
 
 function follow() {
-  const said = JSON.parse(desk.querySelector("[data-calling]").textContent).now;
+  const said = JSON.parse(document.getElementById("calling").textContent);
   const fresh = said && (!push || push.path !== said.path);
   push = said;
   document.body.classList.toggle("calling", Boolean(push)); // on a phone the call has the screen to itself
@@ -44,7 +44,7 @@ function follow() {
   }
   for (const row of local.keys()) {
     const told = push.rows[row];
-    if (told && (told.div || told.missed)) local.delete(row);
+    if (told && (told.read || told.missed)) local.delete(row);
   }
   at = nextCall();
   lastStroke = Math.max(push.lastMs, local.size ? lastStroke : 0);
@@ -61,9 +61,9 @@ const nextCall = () => Math.max(push.at, ...[...local.keys()].map((row) => row +
 function fromDevice() {
   const found = new Map();
   for (const { path, value, strikes } of held(desk.dataset.code)) {
-    const [, rows, row, field] = /^(\w+)\[(\d+)\]\.(\w+)$/.exec(path) || [];
-    if (rows !== push.path || strikes?.length || !(field === push.field || field === "missed")) continue;
-    found.set(Number(row), field === "missed" ? { missed: true, div: "" } : { div: value, missed: false });
+    const [, rows, row, field] = /^(.+)\[(\d+)\]\.(\w+)$/.exec(path) || [];
+    if (rows !== push.path || strikes?.length || !(field === push.field || field === push.missedField)) continue;
+    found.set(Number(row), field === push.missedField ? { missed: true, read: "" } : { read: value, missed: false });
   }
   return found;
 }
@@ -72,11 +72,15 @@ function draw() {
   const over = at >= push.called.length;
   const row = back ?? Math.min(at, push.called.length - 1);
   panel.classList.toggle("back", back !== null);
-  pick("mm").textContent = push.called[row];
+  pick("at").textContent = push.called[row];
+  pick("unit").textContent = ` ${push.unit}`;
+  pick("at-head").textContent = push.unit;
+  pick("read-head").textContent = push.reads;
+  pick("shows-head").textContent = push.shows;
   pick("words").textContent = back !== null ? "correct the reading at" : over ? "the last call is read" : row ? `call the ${push.gauge} at` : "both gauges at zero: read, then start";
   pick("count").textContent = `${push.words}, ${Math.min(at + 1, push.called.length)} of ${push.called.length}`;
-  pick("label").textContent = back !== null ? `${push.reads}: was ${shown(back).div || "empty"}; now calling ${push.called[Math.min(at, push.called.length - 1)]} mm` : push.reads;
-  pick("miss").hidden = back !== null;
+  pick("label").textContent = back !== null ? `${push.reads}: was ${shown(back).read || "empty"}; now calling ${push.called[Math.min(at, push.called.length - 1)]} ${push.unit}` : push.reads;
+  pick("miss").hidden = back !== null || !push.missedField;
   drawAlarm(push.alarm);
   drawPace(local.size > 1 ? null : push.pace); // strokes that wait to be sent have no pace yet
   drawRows();
@@ -101,12 +105,12 @@ function drawPace(pace) {
   stone.hidden = !pace;
   guide.dataset.word = pace ? pace.word : "";
   if (pace) stone.style.left = `${100 * pace.place}%`;
-  panel.querySelector("[data-pace-words]").textContent = pace ? `${pace.word} · ${pace.rate} mm/min` : `${push.rate} mm/min wanted`;
+  panel.querySelector("[data-pace-words]").textContent = pace ? `${pace.word} · ${pace.rate} ${push.unit}/min` : push.rate ? `${push.rate} ${push.unit}/min wanted` : "";
 }
 
 const shown = (i) => {
-  const told = push.rows[i] || { at: push.called[i], div: "", kn: "", entry: "", missed: false, missedEntry: "", noted: "", by: "" };
-  return local.has(i) ? { ...told, ...local.get(i), kn: "…", waits: true } : told;
+  const told = push.rows[i] || { at: push.called[i], read: "", shows: "", entry: "", missed: false, missedEntry: "", noted: "", by: "" };
+  return local.has(i) ? { ...told, ...local.get(i), shows: "…", waits: true } : told;
 };
 
 function drawRows() {
@@ -119,11 +123,11 @@ function drawRows() {
     line.className = `${one.missed ? "none" : ""} ${one.waits ? "wait" : ""} ${i === back ? "at" : ""}`;
     const cell = (text) => line.appendChild(document.createElement("td")).append(text);
     cell(`${one.at || push.called[i]}${one.noted ? ` · ${one.noted}` : ""}${one.by ? " · by the instrument" : ""}`);
-    const correct = button(one.missed ? "missed" : one.div || "empty", () => goBack(i));
+    const correct = button(one.missed ? "missed" : one.read || "empty", () => goBack(i));
     correct.className = "";
     correct.title = "correct";
     cell(correct);
-    cell(one.missed ? "" : one.kn);
+    cell(one.missed ? "" : one.shows);
     rows.push(line);
   }
   pick("rows").replaceChildren(...rows);
@@ -136,7 +140,7 @@ function send(entry) {
 async function stroke(field, value) {
   const row = at;
   const read = now();
-  local.set(row, field === "missed" ? { missed: true, div: "" } : { div: value, missed: false });
+  local.set(row, field === push.missedField ? { missed: true, read: "" } : { read: value, missed: false });
   lastStroke = read;
   at = row + 1;
   input.value = "";
@@ -148,7 +152,7 @@ async function stroke(field, value) {
     if (!push) return;
     at = nextCall(); // nothing stands there: it is called again
     draw();
-    slip(`${push.called[row]} mm: ${answer.refused}`);
+    slip(`${push.called[row]} ${push.unit}: ${answer.refused}`);
     document.dispatchEvent(new CustomEvent("vadum:refresh"));
   }
 }
@@ -159,7 +163,7 @@ async function mend(value) {
   const struck = [one.entry, one.missed ? one.missedEntry : ""].filter(Boolean);
   back = null;
   input.value = "";
-  if (value !== one.div) {
+  if (value !== one.read) {
     const entry = { path: `${push.path}[${row}].${push.field}`, value };
     const reason = "slip, corrected while reading";
     draw();
@@ -184,9 +188,9 @@ function leave() {
   input.focus();
 }
 
-const note = (words) => push.rows.length && send({ path: `${push.path}[${push.rows.length - 1}].noted`, value: words });
+const note = (words) => push.rows.length && send({ path: `${push.path}[${push.rows.length - 1}].${push.noteField}`, value: words });
 const miss = () => {
-  if (back === null && at < push.called.length) stroke("missed", "missed");
+  if (back === null && at < push.called.length) stroke(push.missedField, "missed");
   input.focus();
 };
 
@@ -238,35 +242,5 @@ function tick() {
   }
 }
 setInterval(tick, 200);
-
-// The zero is drawn by dragging its mark, or typed; with a reason, beside the computed one.
-const zeroDialog = document.getElementById("zero");
-function drawZero(zero, mm) {
-  document.getElementById("zero-what").textContent = `${zero.words}: computed ${zero.computed} mm. Both stay on the tape.`;
-  const typed = document.getElementById("zero-mm");
-  const why = document.getElementById("zero-why");
-  typed.value = mm ?? zero.shown;
-  why.value = "";
-  zeroDialog.returnValue = "";
-  zeroDialog.onclose = async () => {
-    document.dispatchEvent(new CustomEvent("vadum:refresh"));
-    if (zeroDialog.returnValue !== "keep") return;
-    const [before, because] = zero.entries;
-    const again = (id) => (id ? { strikes: [id], reason: why.value } : { reason: why.value });
-    await send({ path: zero.path, value: typed.value.trim(), ...again(before) });
-    await send({ path: zero.because, value: why.value.trim(), ...again(because) });
-  };
-  zeroDialog.showModal();
-  (mm ? why : typed).focus();
-}
-const zeros = () => JSON.parse(desk.querySelector("[data-calling]").textContent).zeros;
-desk.addEventListener("click", (event) => {
-  const drawn = event.target.closest("[data-draw-zero]");
-  if (drawn) drawZero(zeros()[Number(drawn.dataset.drawZero)]);
-});
-document.addEventListener("vadum:dragged", (event) => {
-  const zero = zeros().find((z) => z.path === event.detail.path);
-  if (zero) drawZero(zero, event.detail.value.toFixed(2));
-});
 
 take();

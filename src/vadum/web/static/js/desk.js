@@ -26,6 +26,7 @@ function show(parts) {
     const part = desk.querySelector(`[data-fragment="${name}"]`);
     if (part && part.dataset.shown !== html) part.innerHTML = part.dataset.shown = html;
   }
+  document.getElementById("calling").textContent = JSON.stringify(parts.calling ?? null);
   desk.dataset.seq = parts.seq;
   desk.dataset.tape = parts.tape;
   desk.dataset.asks = parts.asks;
@@ -126,7 +127,7 @@ desk.addEventListener("keydown", (event) => {
     const entry = { path: input.dataset.path, value: valueOf(input) };
     const takenFrom = input.dataset.taken === input.value ? input.dataset.instrument : "";
     // A reading by the clock was read when its first key was pressed, not when it was sent.
-    if (input.dataset.touched && !frozen && /^readings\[/.test(entry.path)) entry.read_at = iso(Number(input.dataset.touched));
+    if (input.dataset.touched && !frozen && "timed" in input.dataset) entry.read_at = iso(Number(input.dataset.touched));
     keep(entry, { insist, input, takenFrom });
   } else if (event.key === "Backspace" && !input.value) {
     event.preventDefault();
@@ -249,8 +250,9 @@ function listen() {
   ear = null;
   if (document.hidden) return;
   ear = new EventSource(`${base}/events`);
+  // What this page sent itself is shown from its own answer: only what came from elsewhere is asked for.
   ear.addEventListener("grown", (event) => {
-    if (Number(event.data) > Number(desk.dataset.seq)) refresh().catch(() => {});
+    chain.then(() => Number(event.data) > Number(desk.dataset.seq) && refresh()).catch(() => {});
   });
   ear.addEventListener("ended", () => {
     ear.close();

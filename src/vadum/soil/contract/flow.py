@@ -1,0 +1,454 @@
+"""The order of work, declared once: the column of steps, what is missing, the one next action and the due moments
+follow from it.
+
+A flow is a tuple of tasks. `Task` asks for fields; `Rows` until there are enough; `Oven` for what dries; `Wait` until
+a time; `Calls` for readings that something calls; `Asks` where advice is real thought. Every task reads the method's
+facts, which hold the record as `facts.record`, and the school.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from datetime import datetime, timedelta
+from typing import Any, ClassVar, Literal
+
+from vadum.soil.contract import paths
+from vadum.soil.contract.call_advice import clock_advice, start_advice, travel_advice
+from vadum.soil.contract.called import Called
+from vadum.soil.contract.fields import RecordPart
+from vadum.soil.contract.outcome import Advice, Due, Missing, Outcome
+from vadum.soil.contract.times import clock, minutes_between, span
+
+Says = str | Callable[[Any, Any], str]
+Skill = Literal["helper", "technician", "experienced"]
+BALANCE = ("balance", "balance_readability_g", "balance_due_on", "balance_in_date")
+COOLING = "Cool 5 to 10 min with the lid on."
+
+
+def says(what: Says, facts: Any, school: Any) -> str:
+    """A sentence that may depend on what is known."""
+    return what if isinstance(what, str) else what(facts, school)
+
+
+def is_open(record: RecordPart, path: str) -> bool:
+    """Whether nothing stands at that path yet."""
+    return paths.reading_at(record, path) is None
+
+
+def still_open(record: RecordPart, *fields: str) -> tuple[str, ...]:
+    """Those of the fields that hold no reading yet."""
+    return tuple(f for f in fields if is_open(record, f))
+
+
+def ask(
+    headline: str,
+    detail: str,
+    wants: tuple[str, ...],
+    hands_s: int,
+    label: str,
+    *,
+    amount: str = "",
+    amount_note: str = "",
+) -> Advice:
+    """Hands are wanted now: what to do, the fields it fills, and about how long it takes."""
+    path = wants[0] if wants else ""
+    due = Due(what=headline.rstrip("."), kind="hands", path=path, hands_s=hands_s, label=label)
+    return Advice(headline=headline, detail=detail, amount=amount, amount_note=amount_note, wants=wants, due=(due,))
+
+
+def fault(outcome: Outcome, wants: tuple[str, ...] = ()) -> Advice | None:
+    """What to do about the gravest stop or redo; None when every rule holds well enough to sign."""
+    found = next((v for v in outcome.verdicts if v.level in ("stop", "redo")), None)
+    return Advice(headline=found.remedy or found.found, detail=found.found, wants=wants) if found else None
+
+
+def done(detail: str, wants: tuple[str, ...] = ()) -> Advice:
+    """Finished; the sheet can be signed."""
+    return Advice(headline="Done. The sheet can be signed.", detail=detail, wants=wants, finished=True)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Task:
+    """One piece of work.
+
+    `fields` are the record's places it fills, `[]` for every row; `needs` those without which it is not done, `also`
+    what is asked beside them. `gives` names the value that waits for the needs. `asks` and `how` are said when it is
+    next. `hands_s` is what it takes of somebody, `waits_min` what it then takes of time, `holds` the equipment it
+    keeps meanwhile, `alone` whether it may be left alone, `skill` who can do it. An `optional` task keeps nobody from
+    signing; one that is not `in_column` is a second time of another and no step of its own.
+    """
+
+    kind: ClassVar[str] = "task"
+    key: str
+    title: str
+    does: str
+    fields: tuple[str, ...] = ()
+    needs: tuple[str, ...] | Callable[[Any, Any], tuple[str, ...]] = ()
+    also: tuple[str, ...] | Callable[[Any, Any], tuple[str, ...]] = ()
+    gives: str = ""
+    asks: Says = ""
+    how: Says = ""
+    label: str = ""
+    amount: Callable[[Any, Any], tuple[str, str]] = field(default=lambda facts, school: ("", ""), repr=False)
+    hands_s: int = 120
+    waits_min: float | Callable[[Any], float] = 0.0
+    holds: tuple[str, ...] = ()
+    skill: Skill = "technician"
+    alone: bool = True
+    cautions: tuple[str, ...] = ()
+    optional: bool = False
+    in_column: bool = True
+    is_done: Callable[[Any, Any], bool] | None = field(default=None, repr=False)
+    note: Callable[[Any, Any], str] = field(default=lambda facts, school: "", repr=False)
+    applies: Callable[[Any], bool] = field(default=lambda school: True, repr=False)
+    due_now: Callable[[Any, Any], bool] = field(default=lambda facts, school: True, repr=False)
+
+    def wanted(self, facts: Any, school: Any) -> tuple[str, ...]:
+        """The fields it cannot do without."""
+        return self.needs if isinstance(self.needs, tuple) else self.needs(facts, school)
+
+    def beside(self, facts: Any, school: Any) -> tuple[str, ...]:
+        """The fields that are asked with them."""
+        return self.also if isinstance(self.also, tuple) else self.also(facts, school)
+
+    def done(self, facts: Any, school: Any) -> bool:
+        """Whether it is done."""
+        if self.is_done is not None:
+            return self.is_done(facts, school)
+        wanted = self.wanted(facts, school)
+        return bool(wanted) and not still_open(facts.record, *wanted)
+
+    def waits(self, school: Any) -> float:
+        """Minutes that it takes without hands, by this school."""
+        return self.waits_min(school) if callable(self.waits_min) else self.waits_min
+
+    def advice(self, facts: Any, school: Any, now: datetime) -> Advice | None:
+        """What is asked when it is next; None when it asks for nothing more."""
+        if self.done(facts, school):
+            return None
+        record = facts.record
+        wants = still_open(record, *self.wanted(facts, school), *self.beside(facts, school))
+        if not wants:
+            return None
+        amount, note = self.amount(facts, school)
+        headline = says(self.asks, facts, school) or f"{self.title}."
+        how = says(self.how, facts, school) or self.does
+        return ask(headline, how, wants, self.hands_s, self.label or self.key, amount=amount, amount_note=note)
+
+    def missing(self, facts: Any, school: Any) -> tuple[Missing, ...]:
+        """What its value still waits for."""
+        if not self.gives:
+            return ()
+        record = facts.record
+        return tuple(
+            Missing(name=self.gives, waits_for=f"the {title_at(record, path)}", at=path)
+            for path in still_open(record, *self.wanted(facts, school))
+        )
+
+
+def title_at(record: RecordPart, path: str) -> str:
+    """What the field at a path is called."""
+    found = paths.field_of(type(record), path)
+    return (found.title if found else None) or paths.field_name(path).replace("_", " ")
+
+
+@dataclass(frozen=True, kw_only=True)
+class Rows(Task):
+    """The same readings again and again, until `least(school)` rows hold all of `reads`.
+
+    A row that was left out counts for none; a row that was begun is finished first. `holds_row` names the reading that
+    makes a row count where the others may stay open.
+    """
+
+    kind: ClassVar[str] = "rows"
+    rows: str = ""
+    reads: tuple[str, ...] | Callable[[Any], tuple[str, ...]] = ()
+    noun: str = "reading"
+    holds_row: str = ""
+    least: Callable[[Any, Any], int] = field(default=lambda facts, school: 1, repr=False)
+
+    def kept(self, facts: Any) -> list[tuple[int, Any]]:
+        """The rows that are not left out."""
+        found = paths.reading_at(facts.record, self.rows) or ()
+        return [(i, row) for i, row in enumerate(found) if not getattr(row, "excluded_because", None)]
+
+    def of_a_row(self, facts: Any) -> tuple[str, ...]:
+        """What is read of each row."""
+        return self.reads if isinstance(self.reads, tuple) else self.reads(facts)
+
+    def full(self, facts: Any) -> list[int]:
+        """The rows that hold everything."""
+        wanted = (self.holds_row,) if self.holds_row else self.of_a_row(facts)
+        return [i for i, row in self.kept(facts) if all(getattr(row, f) is not None for f in wanted)]
+
+    def done(self, facts: Any, school: Any) -> bool:
+        """Whether there are enough."""
+        if self.is_done is not None:
+            return self.is_done(facts, school)
+        kept = self.kept(facts)
+        return len(self.full(facts)) >= max(self.least(facts, school), len(kept))
+
+    def advice(self, facts: Any, school: Any, now: datetime) -> Advice | None:
+        """The next row's readings."""
+        if self.done(facts, school):
+            return None
+        kept, full = self.kept(facts), set(self.full(facts))
+        half = next(((i, row) for i, row in kept if i not in full), None)
+        row = half[0] if half else len(paths.reading_at(facts.record, self.rows) or ())
+        fields = [f for f in self.of_a_row(facts) if half is None or getattr(half[1], f) is None]
+        beside = still_open(facts.record, *self.beside(facts, school))
+        wants = (*(paths.at(self.rows, row, f) for f in fields), *beside)
+        amount, note = self.amount(facts, school)
+        amount = amount or f"{len(full)} of {self.least(facts, school)}"
+        headline = says(self.asks, facts, school) or f"{self.title}."
+        how = says(self.how, facts, school) or self.does
+        label = self.label or f"{self.noun} {row + 1}"
+        return ask(headline, how, wants, self.hands_s, label, amount=amount, amount_note=note)
+
+    def missing(self, facts: Any, school: Any) -> tuple[Missing, ...]:
+        """How many rows its value still waits for."""
+        short = self.least(facts, school) - len(self.full(facts))
+        if not self.gives or short <= 0:
+            return ()
+        many = f"{short} more {self.noun}{'s' if short > 1 else ''}"
+        return (Missing(name=self.gives, waits_for=many, at=self.rows),)
+
+
+def oven_advice(
+    tins: list[tuple[str, str]],
+    in_oven_at: datetime | None,
+    oven_min: float,
+    now: datetime,
+    before: str = "",
+    vessel: str = "tin",
+    in_oven: str = "in_oven_at",
+) -> Advice | None:
+    """What now for tins that are weighed wet and not yet dry; None when there is none.
+
+    `tins` are (path of the dry mass, the tin's name); `before` is said ahead of putting them in; `vessel` is what
+    holds the soil; `in_oven` the field of the time they went in.
+    """
+    if not tins:
+        return None
+    names = ", ".join(name for _, name in tins)
+    many = "s" if len(tins) > 1 else ""
+    wants = tuple(path for path, _ in tins)
+    many_vessels = f"{vessel.capitalize()}{many}"
+    if in_oven_at is None:
+        what = f"{many_vessels} {names} into the oven"
+        return Advice(
+            headline=f"{before}{what}.",
+            detail="Lids off, 105–115 °C. Enter when they are in.",
+            wants=(in_oven,),
+            due=(Due(what=what, kind="hands", path=in_oven, hands_s=120),),
+        )
+    ready = in_oven_at + timedelta(minutes=oven_min)
+    due = Due(
+        what=f"Weigh {vessel}{many} {names} dry",
+        kind="wait",
+        at=ready,
+        since=in_oven_at,
+        path=wants[0],
+        hands_s=120 + 60 * len(tins),
+        label=f"{vessel}{many} {names}",
+        detail=COOLING,
+    )
+    left = minutes_between(now, ready)
+    if left > 0:
+        return Advice(
+            headline=f"{many_vessels} {names} in the oven until {clock(ready, now)}.",
+            detail="Nothing to do for this soil until then.",
+            amount=clock(ready, now),
+            amount_note=f"in {span(left)}",
+            wants=wants,
+            due=(due,),
+        )
+    after = ", ".join(name for _, name in tins[1:])
+    return Advice(
+        headline=f"{vessel.capitalize()} {tins[0][1]} is dry: weigh it.",
+        detail=f"{COOLING} Then {after}." if after else COOLING,
+        amount=f"since {clock(ready, now)}",
+        wants=wants,
+        due=(due,),
+    )
+
+
+@dataclass(frozen=True, kw_only=True)
+class Oven(Task):
+    """Tins or dishes that dry. `tins(facts)` are those weighed wet and not yet dry: (path of the dry mass, name).
+
+    `since(facts)` is when they went in; empty `in_oven`: it is told by the wet weighing and not asked.
+    """
+
+    kind: ClassVar[str] = "oven"
+    tins: Callable[[Any], list[tuple[str, str]]] = field(default=lambda facts: [], repr=False)
+    since: Callable[[Any], datetime | None] = field(
+        default=lambda facts: getattr(facts.record, "in_oven_at", None), repr=False
+    )
+    oven_min: Callable[[Any], float] = field(default=lambda school: school.oven_min, repr=False)
+    before: str = ""
+    vessel: str = "tin"
+    in_oven: str = "in_oven_at"
+
+    def done(self, facts: Any, school: Any) -> bool:
+        """Whether everything is dry and weighed."""
+        if self.is_done is not None:
+            return self.is_done(facts, school)
+        wanted = self.wanted(facts, school)
+        return not self.tins(facts) and (not wanted or not still_open(facts.record, *wanted))
+
+    def waits(self, school: Any) -> float:
+        """Minutes in the oven."""
+        return self.oven_min(school)
+
+    def advice(self, facts: Any, school: Any, now: datetime) -> Advice | None:
+        """In, wait, out, weigh one after the other."""
+        tins, since = self.tins(facts), self.since(facts)
+        return oven_advice(tins, since, self.oven_min(school), now, self.before, self.vessel, self.in_oven)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Wait(Task):
+    """Time that has to pass before the next field may be filled: at least, or exactly, until `ready(facts, school)`.
+
+    `ready` gives since when and until when; None while it has not begun. In `waiting` the moment stands for `{}`.
+    """
+
+    kind: ClassVar[str] = "wait"
+    ready: Callable[[Any, Any], tuple[datetime, datetime] | None] = field(
+        default=lambda facts, school: None, repr=False
+    )
+    exactly: bool = False
+    window_s: int | None = None
+    waiting: Says = ""
+
+    def advice(self, facts: Any, school: Any, now: datetime) -> Advice | None:
+        """Until when, and what then."""
+        if self.done(facts, school):
+            return None
+        spell = self.ready(facts, school)
+        wants = still_open(facts.record, *self.wanted(facts, school), *self.beside(facts, school))
+        if spell is None or not wants:
+            return super().advice(facts, school, now)
+        since, until = spell
+        left = minutes_between(now, until)
+        headline = says(self.asks, facts, school) or f"{self.title}."
+        how = says(self.how, facts, school) or self.does
+        due = Due(
+            what=headline.rstrip("."),
+            kind="reading" if self.exactly else "wait",
+            at=until,
+            since=since,
+            path=wants[0],
+            hands_s=self.hands_s,
+            window_s=self.window_s,
+            label=self.label or self.key,
+            detail=how,
+        )
+        if left <= 0:
+            return Advice(headline=headline, detail=how, wants=wants, due=(due,))
+        waiting = (says(self.waiting, facts, school) or f"{self.title}: until {{}}.").replace("{}", clock(until, now))
+        return Advice(
+            headline=waiting,
+            detail="Nothing to do for this soil until then.",
+            amount=clock(until, now),
+            amount_note=f"in {span(left)}",
+            wants=wants,
+            due=(due,),
+        )
+
+
+@dataclass(frozen=True, kw_only=True)
+class Calls(Task):
+    """Readings that something calls. `of(facts, school)` is what is called; `gauge` what is read at each call.
+
+    What the clock calls is begun first, at its planned moment where there is one; a travel is begun with its first
+    reading. `interval_s(school, row)` is the time from a call to the next at the right pace.
+    """
+
+    kind: ClassVar[str] = "calls"
+    of: Callable[[Any, Any], Called | None] = field(default=lambda facts, school: None, repr=False)
+    gauge: Says = "the gauge"
+    begin: Says = "Gauges at zero: read them, start."
+    interval_s: Callable[[Any, int], float] = field(default=lambda school, row: 0.0, repr=False)
+
+    def done(self, facts: Any, school: Any) -> bool:
+        """Whether it is over: read to its end, or stopped."""
+        if self.is_done is not None:
+            return self.is_done(facts, school)
+        called = self.of(facts, school)
+        return called is not None and (called.over or called.rows >= len(called.at) > 0)
+
+    def advice(self, facts: Any, school: Any, now: datetime) -> Advice | None:
+        """The start, or the next call."""
+        called = self.of(facts, school)
+        if called is None:
+            return None
+        if called.by == "clock":
+            if called.began_at is None and called.taken:
+                return None  # read elsewhere, with typed times: nothing falls due
+            started = called.began_at is not None
+            make = clock_advice(called, facts.record, now) if started else start_advice(called, facts.record, now)
+            return make
+        if self.done(facts, school):
+            return None
+        gauge, begin = says(self.gauge, facts, school), says(self.begin, facts, school)
+        return travel_advice(called, gauge, begin, now, self.interval_s(school, called.next_row))
+
+
+@dataclass(frozen=True, kw_only=True)
+class Asks(Task):
+    """A piece of work whose advice is thought: `think(facts, school, outcome, now)` gives it, None when it is done."""
+
+    kind: ClassVar[str] = "asks"
+    think: Callable[[Any, Any, Outcome, datetime], Advice | None] = field(
+        default=lambda facts, school, outcome, now: None, repr=False
+    )
+
+
+Flow = tuple[Task, ...]
+
+
+def missing(flow: Flow, facts: Any, school: Any) -> tuple[Missing, ...]:
+    """What every value still waits for."""
+    return tuple(m for task in flow if task.applies(school) for m in task.missing(facts, school))
+
+
+def advise(flow: Flow, facts: Any, school: Any, outcome: Outcome, now: datetime, finish: Says = "") -> Advice:
+    """The one next action: the first task that asks for something; what does not hold; the optional rest; done.
+
+    It never says that it is done while a rule does not hold: it names the worst one and what to do.
+    """
+    optional: list[Task] = []
+    for task in flow:
+        if not task.applies(school) or not task.due_now(facts, school):
+            continue
+        if task.optional:
+            optional.append(task)
+            continue
+        made = task.think(facts, school, outcome, now) if isinstance(task, Asks) else task.advice(facts, school, now)
+        if made is not None:
+            return made
+    wrong = fault(outcome)
+    if wrong is not None:
+        return wrong
+    for task in optional:
+        made = task.advice(facts, school, now)
+        if made is not None:
+            return made.model_copy(update={"finished": True, "due": ()})
+    return done(says(finish, facts, school) or "Every rule holds.")
+
+
+__all__ = [
+    "BALANCE",
+    "Asks",
+    "Calls",
+    "Flow",
+    "Oven",
+    "Rows",
+    "Task",
+    "Wait",
+    "advise",
+    "ask",
+    "done",
+    "fault",
+]

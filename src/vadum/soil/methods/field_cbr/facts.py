@@ -1,0 +1,17 @@
+"""What the readings come to, worked out once: the record, and what values, rules and flow share."""
+
+from typing import NamedTuple
+
+from vadum.soil.methods.field_cbr.record import Record
+from vadum.soil.methods.field_cbr.school import SpotSchool
+
+
+class Facts(NamedTuple):
+    """The record."""
+
+    record: Record
+
+
+def facts(record: Record, school: SpotSchool) -> Facts:
+    """The facts of a record under a school."""
+    return Facts(record)

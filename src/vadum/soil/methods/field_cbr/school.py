@@ -1,0 +1,20 @@
+"""Accepted ways to a bearing ratio in place."""
+
+from vadum.soil.contract.school import laboratory, schools_of
+from vadum.soil.shared.bearing.school import BearingSchool
+
+
+class SpotSchool(BearingSchool):
+    """The reaction and the datum besides the push."""
+
+    reaction_margin_percent: float = laboratory(20.0)
+    least_datum_mm: float = laboratory(1000.0)
+    plateau_mm: float = laboratory(1.0)
+    plateau_percent: float = laboratory(1.5)
+    most_vehicle_mm: float = laboratory(0.5)
+    near_reaction_percent: float = laboratory(10.0)
+    most_ring_back_div: float = laboratory(2.0)
+    oven_min: float = laboratory(16 * 60)
+
+
+SCHOOLS = schools_of(__file__, SpotSchool)

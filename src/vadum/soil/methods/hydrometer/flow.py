@@ -1,0 +1,203 @@
+"""The order of work for a hydrometer analysis."""
+
+from datetime import datetime, timedelta
+from typing import Any
+
+from vadum.soil.contract.called import minutes_words
+from vadum.soil.contract.flow import BALANCE, Calls, Flow, Rows, Task, Wait
+from vadum.soil.contract.numerics import plain
+from vadum.soil.contract.times import span
+from vadum.soil.methods.hydrometer.facts import Facts
+from vadum.soil.methods.hydrometer.school import HydrometerSchool
+from vadum.soil.methods.hydrometer.suspension import BULB, bulb_missing, stem_field
+from vadum.soil.methods.hydrometer.timing import named
+
+
+def _gauge_needs(f: Facts, s: HydrometerSchool) -> tuple[str, ...]:
+    return ("hydrometer_type",) if f.record.hydrometer_type is None else ("hydrometer_type", *bulb_missing(f.record))
+
+
+def _soaked(f: Facts, s: HydrometerSchool) -> tuple[datetime, datetime] | None:
+    since = f.record.soaked_from_at
+    return None if since is None else (since, since + timedelta(minutes=s.soak_min))
+
+
+def _stem(f: Facts) -> tuple[str, ...]:
+    return (stem_field(f.record), "temperature_c")
+
+
+def _temperatures(f: Facts) -> int:
+    return len({t for t, _ in f.corrections})
+
+
+def _started(f: Facts, s: HydrometerSchool) -> bool:
+    return f.record.started_at is not None or any(r.elapsed_min is not None for r in f.record.readings)
+
+
+def _read(f: Facts) -> str:
+    many = len(f.timetable.taken)
+    return f"{many} read" if many else ""
+
+
+def _amount(f: Facts, s: HydrometerSchool) -> tuple[str, str]:
+    return "", ""
+
+
+BLANK: dict[str, Any] = {"rows": "blanks", "reads": _stem, "noun": "blank", "amount": _amount, "hands_s": 120}
+
+FLOW: Flow = (
+    Task(
+        key="gauge",
+        title="Hydrometer, cylinder",
+        does="Their numbers bring kind, bulb and area; a calibrated one needs its sizes.",
+        fields=("hydrometer", "hydrometer_type", *BULB, "cylinder", "cylinder_area_cm2"),
+        needs=_gauge_needs,
+        also=lambda f, s: ("hydrometer", "cylinder") if f.record.hydrometer_type is None else (),
+        asks=lambda f, s: (
+            "Take a hydrometer and a cylinder."
+            if f.record.hydrometer_type is None
+            else "Give the hydrometer's sizes: bulb and stem."
+        ),
+        how="Register it in the kit with its calibration, and its number brings its kind and its bulb.",
+        label="hydrometer",
+        hands_s=60,
+        cautions=("Glass cylinders; wet floor.",),
+        note=lambda f, s: named(f.record) if f.record.cylinder else "",
+    ),
+    Task(
+        key="soil",
+        title="Soil",
+        does="Fine soil weighed: oven-dry, or air-dry with its water content.",
+        fields=(
+            "mass_taken_g",
+            "air_dry_water_percent",
+            "mass_dry_g",
+            "came_through_mm",
+            "passing_percent",
+            "specific_gravity_ratio",
+            "specific_gravity_from",
+            "tested_on",
+            *BALANCE,
+        ),
+        also=("mass_taken_g", "air_dry_water_percent", "mass_dry_g"),
+        is_done=lambda f, s: f.mass_g is not None,
+        asks="Weigh the fine soil.",
+        how="About 50 g of clay, 65 to 100 g of sandy soil; oven-dry mass, or air-dry with its water content.",
+        hands_s=300,
+        holds=("balance",),
+        note=lambda f, s: f"{plain(f.mass_g)} g dry" if f.mass_g else "",
+    ),
+    Task(
+        key="soak",
+        title="Dispersant, soak",
+        does="125 mL of hexametaphosphate, 40 g/L; stirred, covered, overnight.",
+        fields=("dispersant_made_on", "soaked_from_at"),
+        needs=("soaked_from_at",),
+        also=(
+            "dispersant_made_on",
+            "specific_gravity_ratio",
+            "specific_gravity_from",
+            "passing_percent",
+            "came_through_mm",
+        ),
+        asks="125 mL of dispersant over it; stir, cover, let it soak.",
+        how=lambda f, s: f"{span(s.soak_min)}. Enter when it stands.",
+        cautions=("Dispersant: keep it off eyes and skin.",),
+        hands_s=300,
+        waits_min=lambda s: s.soak_min,
+        note=lambda f, s: f"since {f.record.soaked_from_at:%d %b %H:%M}" if f.record.soaked_from_at else "",
+    ),
+    Wait(
+        key="mix",
+        title="Mix, into the cylinder",
+        does="Cup mixer about 10 min, or 1 min of air jet; washed over without loss; to the litre mark; stopper.",
+        fields=("mixed_min",),
+        needs=("mixed_min",),
+        ready=_soaked,
+        asks=lambda f, s: f"Soaked. Mix it and wash it into {named(f.record)} without loss, up to the mark.",
+        how=lambda f, s: f"About 10 min in the cup mixer ({span(s.mix_min)} at least) or 1 min of air jet.",
+        waiting="Soaking until {}.",
+        cautions=("Mixer blades: unplug before you reach in.",),
+        hands_s=900,
+        holds=("mixer",),
+        note=lambda f, s: f"{plain(f.record.mixed_min)} min" if f.record.mixed_min is not None else "",
+    ),
+    Rows(
+        key="blank",
+        title="Blank",
+        does="Control cylinder of dispersant and water: reading and temperature, at two temperatures round the test's.",
+        fields=("blanks[].reading_g_l", "blanks[].reading_sg", "blanks[].temperature_c"),
+        is_done=lambda f, s: bool(f.corrections),
+        asks="Blank: hydrometer and thermometer into the control cylinder.",
+        how="Dispersant and water without soil; read at the top of the meniscus.",
+        label="blank",
+        note=lambda f, s: f"{len(f.corrections)} read" if f.corrections else "",
+        **BLANK,
+    ),
+    Calls(
+        key="start",
+        title="Set down",
+        does="End over end for a minute, 60 turns; nothing stuck above the mark; set down: time zero.",
+        fields=("planned_start_at", "started_at"),
+        of=lambda f, s: None if _started(f, s) else f.timetable,
+        is_done=_started,
+        cautions=("Glass: one hand on the stopper, one on the foot.",),
+        hands_s=120,
+        note=lambda f, s: f"{f.record.started_at:%d %b %H:%M:%S}" if f.record.started_at else "",
+    ),
+    Calls(
+        key="readings",
+        title="Readings",
+        does="In gently half a minute before; top of the meniscus; out with a slight spin; then the temperature.",
+        fields=(
+            "readings[].inserted_at",
+            "readings[].reading_g_l",
+            "readings[].reading_sg",
+            "readings[].read_at",
+            "readings[].elapsed_min",
+            "readings[].temperature_c",
+            "readings[].excluded_because",
+            "remarks",
+        ),
+        of=lambda f, s: f.timetable,
+        is_done=lambda f, s: False,
+        hands_s=720,
+        waits_min=lambda s: s.schedule_min[-1],
+        holds=("hydrometer", "cylinder"),
+        alone=False,
+        note=lambda f, s: _read(f),
+    ),
+    Rows(
+        key="second_blank",
+        title="Second blank",
+        does="At another temperature.",
+        in_column=False,
+        is_done=lambda f, s: _temperatures(f) > 1,
+        least=lambda f, s: len(f.record.blanks) + 1,
+        asks="A second blank, at another temperature.",
+        how="So that the two span the test: cooler or warmer than the first by what the room moved.",
+        label="blank",
+        **BLANK,
+    ),
+    Task(
+        key="gravity",
+        title="Specific gravity",
+        does="Measured on this sample, or assumed.",
+        in_column=False,
+        needs=("specific_gravity_ratio", "specific_gravity_from"),
+        is_done=lambda f, s: f.gravity is not None,
+        asks="The percentages wait for the specific gravity.",
+        how="Measured on this sample, or assumed: say which.",
+        label="specific gravity",
+        hands_s=60,
+    ),
+)
+
+FINISH = "Wash the suspension over the finest sieve for the sand; the sample's card joins both curves."
+
+
+def next_words(f: Facts, s: HydrometerSchool) -> str:
+    """The scheduled reading that is waited for; empty when all are behind."""
+    newest = max(f.taken, default=-1.0)
+    ahead = [t for t in s.schedule_min if t > newest]
+    return minutes_words(ahead[0]) if ahead else ""

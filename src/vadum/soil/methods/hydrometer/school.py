@@ -1,0 +1,38 @@
+"""Accepted ways to a hydrometer analysis: when to read, how exactly, and which depth is meant."""
+
+from vadum.soil.contract.school import School, laboratory, schools_of
+
+
+class HydrometerSchool(School):
+    """Schedule in minutes, windows, and limits. Readings up to `left_in_min` are made with the hydrometer left in."""
+
+    schedule_min: tuple[float, ...]
+    left_in_min: float = 0.0
+    lead_s: int = laboratory(30)
+    after_s: int = laboratory(45)
+    least_lead_s: int = laboratory(15)
+    most_lead_s: int = laboratory(60)
+    shake_s: int = laboratory(60)
+    window_early_s: int = laboratory(5)
+    early_until_min: float = laboratory(10.0)
+    window_late_percent: float = laboratory(2.0)
+    soak_min: float = laboratory(16 * 60)
+    mix_min: float = laboratory(1.0)
+    most_solution_days: int = 30
+    mass_band_g: tuple[float, float] = laboratory((45.0, 105.0))
+    most_drift_c: float = laboratory(2.0)
+    watch_drift_c: float = laboratory(1.0)
+    most_beyond_blank_c: float = laboratory(2.0)
+    reading_error_g_l: float = laboratory(0.3)
+    clay_mm: float = laboratory(0.002)
+    fines_mm: float = 0.075
+    report_to_percent: float = laboratory(1.0)
+
+    def window_s(self, minutes: float) -> int:
+        """How far from its time a reading may be taken, s."""
+        if minutes <= self.early_until_min:
+            return self.window_early_s
+        return max(self.window_early_s, round(60 * minutes * self.window_late_percent / 100))
+
+
+SCHOOLS = schools_of(__file__, HydrometerSchool)

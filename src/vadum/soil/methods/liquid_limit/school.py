@@ -1,0 +1,47 @@
+"""Accepted ways to a liquid limit: which closures count, which line is drawn, where it is read."""
+
+from typing import Literal
+
+from vadum.soil.contract.school import School, laboratory, schools_of
+
+Band = tuple[float, float]
+
+
+class LiquidLimitSchool(School):
+    """Apparatus, bands, fit and limits. `abscissa` is drops (cup) or millimetres (cone)."""
+
+    apparatus: Literal["cup", "cone"]
+    kind: Literal["multipoint", "one_point"]
+    fit: Literal["semilog", "linear", "loglog"] = "semilog"
+    bands: tuple[Band, ...]
+    every_band: bool = True
+    accepted: Band
+    least_points: int
+    target: float = 25.0
+    exponent: float = 0.121
+    verified: bool = False
+    verification_drops: int = laboratory(2)
+    printed_factors: bool = False
+    most_spread_percent: float = 1.0
+    most_residual_percent: float = laboratory(1.0)
+    least_r_squared_ratio: float = laboratory(0.95)
+    most_estimate_gap_percent: float = laboratory(3.0)
+    drop_height_mm: float = laboratory(10.0)
+    drop_tolerance_mm: float = laboratory(0.2)
+    season_min: float = 30.0
+    oven_min: float = laboratory(16 * 60)
+    report_to_percent: float = laboratory(1.0)
+
+
+# AASHTO T 89 method B prints the factors (N/25)^0.121 for 22 to 28 drops to three decimals.
+PRINTED_FACTORS: dict[int, float] = {
+    22: 0.985,
+    23: 0.990,
+    24: 0.995,
+    25: 1.000,
+    26: 1.005,
+    27: 1.009,
+    28: 1.014,
+}
+
+SCHOOLS = schools_of(__file__, LiquidLimitSchool)

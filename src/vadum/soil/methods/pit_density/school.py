@@ -1,0 +1,22 @@
+"""Accepted ways to a density by excavation: how the hole is measured, and which density the job wants."""
+
+from typing import Literal
+
+from vadum.soil.contract.school import School, laboratory, schools_of
+
+
+class PitDensitySchool(School):
+    """How the volume is found, what is reported first, and the limits."""
+
+    volume_by: Literal["sand", "water", "typed"]
+    wants: Literal["whole soil", "fine earth"] = "whole soil"
+    stone_density_mg_m3: float = laboratory(2.65)
+    most_coarse_volume_percent: float = laboratory(30.0)
+    most_lost_percent: float = laboratory(1.0)
+    least_volume_cm3: float = 700.0
+    usual_mg_m3: tuple[float, float] = laboratory((0.6, 2.4))
+    oven_min: float = laboratory(18 * 60)
+    report_to_mg_m3: float = laboratory(0.01)
+
+
+SCHOOLS = schools_of(__file__, PitDensitySchool)

@@ -1,0 +1,80 @@
+"""The rules that judge a plastic limit and its indices."""
+
+from collections.abc import Iterator
+
+from vadum.soil.contract.fields import known
+from vadum.soil.contract.numerics import plain
+from vadum.soil.contract.rules import Judge, Rule, Seen, at_least, at_most, said
+from vadum.soil.methods.plastic_limit.facts import Facts
+from vadum.soil.methods.plastic_limit.school import PlasticLimitSchool
+from vadum.soil.shared.plasticity import u_line_percent
+from vadum.soil.shared.water_by_tin import balance_in_date, tins_possible
+
+INDICES = ("plasticity_index_percent", "liquidity_index", "consistency_index", "activity")
+
+
+def _agree(f: Facts, s: PlasticLimitSchool) -> Seen | None:
+    if f.limit is None or len(f.limit.rows) < 2:
+        return None
+    words = "{} points apart"
+    if s.most_apart_of_mean_percent is None:
+        return at_most(f.limit.apart, s.most_apart_percent, "", words, digits=3, limit_words="{} points")
+    limit = s.most_apart_of_mean_percent / 100 * f.limit.percent
+    of_mean = f"{plain(limit, 3)} points ({plain(s.most_apart_of_mean_percent)} % of the mean)"
+    return at_most(f.limit.apart, limit, "", words, digits=3, limit_words=of_mean)
+
+
+def _u_line(f: Facts, s: PlasticLimitSchool) -> Seen | None:
+    index, liquid = f.index_percent, f.liquid_percent
+    if index is None or liquid is None:
+        return None
+    upper = u_line_percent(liquid)
+    limit = f"{plain(upper, 3)}: 0.9 (LL − 8)"
+    return at_most(index, upper, "", f"PI {{}} at LL {plain(liquid, 3)} %", digits=3, limit_words=limit)
+
+
+def _threads(f: Facts, s: PlasticLimitSchool) -> Iterator[Seen]:
+    for i, row in enumerate(f.record.determinations):
+        if row.excluded_because or not (known(row.mass_wet_g) and known(row.mass_tin_g)):
+            continue
+        moist = row.mass_wet_g - row.mass_tin_g
+        at = (f"determinations[{i}].mass_wet_g",)
+        seen = at_least(moist, s.least_moist_g, "g", f"determination {i + 1}: {{}}", digits=3, at=at)
+        if moist > 0 and seen:
+            yield seen
+
+
+RULES: tuple[Judge, ...] = (
+    tins_possible("determinations", "determination"),
+    Rule(
+        # Nonplastic by any of the rules is reported as NP, never as a negative index.
+        "soil is plastic",
+        lambda f, s: said(False, f.nonplastic, "threads roll, LL exists, PL < LL") if f.nonplastic else None,
+        at=("cannot_be_rolled",),
+        source="ASTM D4318, AASHTO T 90",
+        level="watch",
+        do="Report NP.",
+    ),
+    Rule(
+        "determinations agree",
+        _agree,
+        at=("determinations",),
+        do="Roll another tin of threads and compare.",
+    ),
+    Rule(
+        # Above the U-line there is hardly ever a soil: one of the two limits is suspect.
+        "below the U-line",
+        _u_line,
+        at=("liquid_limit_percent",),
+        source="ASTM D2487",
+        do="Recheck both limits: tins, tares, sums.",
+        affects=INDICES,
+    ),
+    Rule(
+        "enough threads in the tin",
+        _threads,
+        level="watch",
+        do="Gather more threads in this tin before it goes to the oven.",
+    ),
+    balance_in_date,
+)

@@ -1,0 +1,111 @@
+"""The rules that judge a density by ring."""
+
+from collections.abc import Iterator
+
+from vadum.soil.contract.fields import known
+from vadum.soil.contract.numerics import plain
+from vadum.soil.contract.outcome import Verdict
+from vadum.soil.contract.rules import LABORATORY, PHYSICS, Judge, Rule, Seen, at_most, said, within
+from vadum.soil.contract.times import minutes_between, span
+from vadum.soil.contract.verdicts import possible
+from vadum.soil.methods.ring_density.facts import Facts
+from vadum.soil.methods.ring_density.school import RingDensitySchool
+from vadum.soil.shared.phases import MOST_SATURATION_PERCENT
+from vadum.soil.shared.water_by_tin import balance_in_date, full_above_empty, tin_possible
+
+
+def headspaces_within_the_ring(facts: Facts, school: RingDensitySchool) -> Iterator[Verdict]:
+    """A headspace lies within the ring's height."""
+    height = facts.record.ring_height_mm
+    if known(height):
+        for i, h in enumerate(facts.record.headspaces):
+            path, words = f"headspaces[{i}].headspace_mm", f"headspace {i + 1}"
+            yield from possible([(path, words, h.headspace_mm)], low=-1e9, high=height, unit="mm")
+
+
+def _apart(f: Facts, s: RingDensitySchool) -> Iterator[Seen]:
+    for end, read in (("top", f.top_mm), ("bottom", f.bottom_mm)):
+        if len(read) > 1:
+            words = f"headspaces at the {end} {{}} apart"
+            seen = at_most(max(read) - min(read), s.most_askew_mm, "mm", words, digits=3)
+            if seen:
+                yield seen
+
+
+def _subsample(f: Facts, s: RingDensitySchool) -> Seen | None:
+    part = f.subsample_g
+    full, empty = f.record.mass_with_soil_g, f.record.mass_container_g
+    if part is None or not (known(full) and known(empty)) or full <= empty:
+        return None
+    share = 100 * part / (full - empty)
+    held = share >= s.least_subsample_percent and part >= s.least_subsample_g
+    limit = f"{plain(s.least_subsample_percent)} % and {plain(s.least_subsample_g)} g"
+    return said(held, f"{plain(part, 3)} g, {plain(share, 2)} % of the soil", limit)
+
+
+def _saturation(f: Facts, s: RingDensitySchool) -> Seen | None:
+    assumed = f.record.particle_density_from != "measured"
+    do = ("The particle density is assumed: measure it. " if assumed else "") + "Recheck volume, masses and tin."
+    return at_most(f.saturation_percent, MOST_SATURATION_PERCENT, "%", limit_words="100 %", do=do)
+
+
+def _fresh(f: Facts, s: RingDensitySchool) -> Seen | None:
+    r = f.record
+    if r.sampled_at is None or r.weighed_at is None:
+        return None
+    hours, sealed = minutes_between(r.sampled_at, r.weighed_at) / 60, r.sealed == "yes"
+    found = f"{span(hours * 60)} after sampling" + (", sealed" if sealed else "")
+    limit = f"{plain(s.most_hours_since_sampling)} h unless sealed"
+    return said(hours <= s.most_hours_since_sampling or sealed, found, limit)
+
+
+RULES: tuple[Judge, ...] = (
+    tin_possible("subsample"),
+    headspaces_within_the_ring,
+    full_above_empty("the bag with soil weighs more than the bag", "mass_with_soil_g", "mass_container_g", "bag"),
+    Rule(
+        "ring driven straight",
+        _apart,
+        at=("headspaces",),
+        do="Drive another ring, with the block level on it.",
+    ),
+    Rule(
+        "core not shortened",
+        lambda f, s: at_most(f.shortened_mm, s.most_shortened_mm, "mm", "{} lower inside than outside", digits=3),
+        at=("outside_headspace_mm",),
+        source=LABORATORY,
+        do="The core was pressed: take another ring beside it, driven with lighter blows.",
+    ),
+    Rule(
+        "subsample large enough",
+        _subsample,
+        at=("mass_wet_g",),
+        source=LABORATORY,
+        level="watch",
+        do="Dry a larger part, from all of the ring.",
+    ),
+    Rule(
+        "dry density as ground has it",
+        lambda f, s: within(f.dry_mg_m3, s.usual_mg_m3, "Mg/m³"),
+        at=("mass_with_soil_g",),
+        source=LABORATORY,
+        do="Recheck the ring's size, the headspace and the masses.",
+    ),
+    Rule(
+        # More water than pores is impossible: a mass, the volume or the particle density is wrong.
+        "saturation at most 100 %",
+        _saturation,
+        at=("particle_density_mg_m3",),
+        source=PHYSICS,
+        affects=("saturation_percent", "air_percent", "dry_density_mg_m3", "void_ratio", "porosity_percent"),
+    ),
+    Rule(
+        "weighed soon after sampling, or sealed",
+        _fresh,
+        at=("sampled_at",),
+        source=LABORATORY,
+        level="watch",
+        do="Water may be lost: say so on the sheet.",
+    ),
+    balance_in_date,
+)

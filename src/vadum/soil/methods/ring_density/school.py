@@ -1,0 +1,21 @@
+"""Accepted ways to a density by ring: how many headspaces, how much subsample, how it is dried."""
+
+from vadum.soil.contract.school import School, laboratory, schools_of
+
+
+class RingDensitySchool(School):
+    """Numbers that differ between the rule books."""
+
+    full_ring: bool = False
+    least_headspaces: int = laboratory(4)
+    most_askew_mm: float = laboratory(5.0)
+    most_shortened_mm: float = laboratory(3.0)
+    least_subsample_percent: float = laboratory(10.0)
+    least_subsample_g: float = laboratory(30.0)
+    usual_mg_m3: tuple[float, float] = laboratory((0.6, 2.4))
+    most_hours_since_sampling: float = laboratory(24.0)
+    oven_min: float = 16 * 60
+    report_to_mg_m3: float = laboratory(0.01)
+
+
+SCHOOLS = schools_of(__file__, RingDensitySchool)

@@ -1,0 +1,19 @@
+"""Accepted ways to a specific gravity: how many pycnometers, how well they agree, how long the air is drawn."""
+
+from vadum.soil.contract.school import School, laboratory, schools_of
+
+
+class SpecificGravitySchool(School):
+    """Numbers that differ between the rule books."""
+
+    least_determinations: int = 2
+    most_apart: float = laboratory(0.03)
+    vacuum_min: float = 120.0
+    boiling_min: float = laboratory(10.0)
+    most_from_calibration_c: float = laboratory(4.0)
+    usual: tuple[float, float] = laboratory((2.5, 2.9))
+    report_to: float = 0.01
+    oven_min: float = laboratory(16 * 60)
+
+
+SCHOOLS = schools_of(__file__, SpecificGravitySchool)
