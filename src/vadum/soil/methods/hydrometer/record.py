@@ -4,29 +4,31 @@ from typing import Literal
 
 from pydantic import Field
 
-from vadum.soil.contract.fields import Day, Moment, Number, RecordPart
+from vadum.soil.contract.fields import Day, Moment, Number, RecordPart, reading
+from vadum.soil.shared.physics import WATER_RANGE_C
 from vadum.soil.shared.water_by_tin import WithBalance
 
+COLD, WARM = WATER_RANGE_C
 HydrometerType = Literal["151H", "152H", "calibrated, sg", "calibrated, g/L"]
 
 
 class Blank(RecordPart):
     """A reading in dispersant and water without soil, at the meniscus' top."""
 
-    reading_g_l: Number | None = Field(None, title="blank reading")
-    reading_sg: Number | None = Field(None, title="blank reading, specific gravity")
-    temperature_c: Number | None = Field(None, title="its temperature")
+    reading_g_l: Number | None = reading("blank reading", low=-10, high=65)
+    reading_sg: Number | None = reading("blank reading, specific gravity", low=0.985, high=1.065)
+    temperature_c: Number | None = reading("its temperature", low=COLD, high=WARM)
 
 
 class Reading(RecordPart):
     """A reading at the meniscus' top, with its own time and the temperature after it."""
 
     inserted_at: Moment | None = Field(None, title="hydrometer in")
-    reading_g_l: Number | None = Field(None, title="reading", json_schema_extra={"step": "0.5"})
-    reading_sg: Number | None = Field(None, title="reading, specific gravity", json_schema_extra={"step": "0.0005"})
+    reading_g_l: Number | None = reading("reading", low=-10, high=65, step="0.5")
+    reading_sg: Number | None = reading("reading, specific gravity", low=0.985, high=1.065, step="0.0005")
     read_at: Moment | None = Field(None, title="read", json_schema_extra={"moment_of": ["reading_g_l", "reading_sg"]})
     elapsed_min: Number | None = Field(None, title="time since set down")
-    temperature_c: Number | None = Field(None, title="temperature", json_schema_extra={"step": "0.1"})
+    temperature_c: Number | None = reading("temperature", low=COLD, high=WARM, step="0.1")
     excluded_because: str | None = Field(None, title="left out because", max_length=400)
 
 
@@ -41,12 +43,12 @@ class Record(WithBalance):
     stem_step_cm: Number | None = Field(None, title="stem per g/L, or per 0.001")
     cylinder: str | None = Field(None, title="cylinder", max_length=10)
     cylinder_area_cm2: Number | None = Field(None, title="cylinder's inside area")
-    mass_taken_g: Number | None = Field(None, title="soil taken, air-dry")
-    air_dry_water_percent: Number | None = Field(None, title="its water content")
-    mass_dry_g: Number | None = Field(None, title="oven-dry soil")
+    mass_taken_g: Number | None = reading("soil taken, air-dry", above=0, high=500)
+    air_dry_water_percent: Number | None = reading("its water content", high=100)
+    mass_dry_g: Number | None = reading("oven-dry soil", above=0, high=500)
     came_through_mm: Number | None = Field(None, title="came through the sieve of")
-    passing_percent: Number | None = Field(None, title="share of the whole that passed it")
-    specific_gravity_ratio: Number | None = Field(None, title="specific gravity of solids")
+    passing_percent: Number | None = reading("share of the whole that passed it", above=0, high=100)
+    specific_gravity_ratio: Number | None = reading("specific gravity of solids", low=1.5, high=6)
     specific_gravity_from: Literal["measured", "assumed"] | None = Field(None, title="specific gravity is")
     dispersant_made_on: Day | None = Field(None, title="dispersant solution made")
     tested_on: Day | None = Field(None, title="day of the test")

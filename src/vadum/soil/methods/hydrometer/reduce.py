@@ -3,48 +3,36 @@
 import itertools
 from typing import Any
 
-from vadum.soil.contract.called import minutes_words as words
 from vadum.soil.contract.fields import known
 from vadum.soil.contract.numerics import plain, rounded
 from vadum.soil.contract.outcome import Missing, Outcome, Table
 from vadum.soil.contract.results import Results
 from vadum.soil.methods.hydrometer.facts import Facts
+from vadum.soil.methods.hydrometer.flow import next_words
 from vadum.soil.methods.hydrometer.record import Record
 from vadum.soil.methods.hydrometer.school import HydrometerSchool
 from vadum.soil.methods.hydrometer.stokes import gravity_correction
-from vadum.soil.methods.hydrometer.suspension import (
-    Settled,
-    bulb_missing,
-    corrections,
-    dry_mass_g,
-    gravity_of,
-    reads_sg,
-    settled,
-    stem_reading,
-)
-from vadum.soil.methods.hydrometer.timing import taken_by_time
+from vadum.soil.methods.hydrometer.suspension import Settled, bulb_missing, reads_sg, stem_reading
 from vadum.soil.shared.grading import GradePoint, finer_percent, ordered
 
 
-def _missing(record: Record, school: HydrometerSchool) -> tuple[Missing, ...]:
-    waits = []
-    if dry_mass_g(record) is None:
+def _missing(facts: Facts, school: HydrometerSchool) -> tuple[Missing, ...]:
+    record, waits = facts.record, []
+    if facts.mass_g is None:
         waits.append(Missing(name="percent finer", waits_for="the dry mass", at="mass_dry_g"))
-    if gravity_of(record) is None:
+    if facts.gravity is None:
         waits.append(Missing(name="percent finer", waits_for="the specific gravity", at="specific_gravity_ratio"))
     if bulb_missing(record):
-        words_ = "the hydrometer's bulb and stem"
-        waits.append(Missing(name="effective depth", waits_for=words_, at=bulb_missing(record)[0]))
-    short = 2 - len({t for t, _ in corrections(record)})
+        words = "the hydrometer's bulb and stem"
+        waits.append(Missing(name="effective depth", waits_for=words, at=bulb_missing(record)[0]))
+    short = 2 - len({t for t, _ in facts.corrections})
     if short > 0:
-        words_ = "two blanks at two temperatures" if short == 2 else "a blank at another temperature"
-        waits.append(Missing(name="composite correction", waits_for=words_, at="blanks"))
-    taken = taken_by_time(record, school)
-    # A reading that was passed over is told by a verdict; what is waited for lies ahead.
-    newest = max(taken, default=-1.0)
-    ahead = [t for t in school.schedule_min if t > newest]
+        words = "two blanks at two temperatures" if short == 2 else "a blank at another temperature"
+        waits.append(Missing(name="composite correction", waits_for=words, at="blanks"))
+    # A reading that was passed over is told by a rule; what is waited for lies ahead.
+    ahead = next_words(facts, school)
     if ahead:
-        waits.append(Missing(name="percent finer", waits_for=f"the reading at {words(ahead[0])}", at="readings"))
+        waits.append(Missing(name="percent finer", waits_for=f"the reading at {ahead}", at="readings"))
     cold = [i for i, r in enumerate(record.readings) if stem_reading(r, record) is not None and r.temperature_c is None]
     if cold:
         at = f"readings[{cold[0]}].temperature_c"
@@ -52,7 +40,7 @@ def _missing(record: Record, school: HydrometerSchool) -> tuple[Missing, ...]:
     return tuple(waits)
 
 
-def curve(found: list[Settled]) -> list[GradePoint]:
+def curve(found: tuple[Settled, ...]) -> list[GradePoint]:
     """The grading curve of the readings that count, coarse to fine, of the whole soil."""
     return ordered(GradePoint(s.diameter_mm, s.of_whole_percent, "hydrometer") for s in found if s.counts)
 
@@ -105,47 +93,48 @@ def _interpolated(results: Results, points: list[GradePoint], size: float, key: 
     results.give(key, symbol, name, found, "%", step, formula, inputs, **given)
 
 
+def _give_shares(results: Results, facts: Facts, school: HydrometerSchool, mass: float, gravity: float) -> None:
+    """Shares finer than the fixed sizes, and the silt between."""
+    points, step = curve(facts.settled), school.report_to_percent
+    passing = facts.record.passing_percent
+    share = (passing if known(passing) else 100.0) / 100
+    # One reading's own error, carried through the percentage; the diameter's is small beside it.
+    error = 100 * gravity_correction(gravity) * school.reading_error_g_l / mass * share
+    for size, key in (
+        (0.02, "finer_than_20um_percent"),
+        (0.005, "finer_than_5um_percent"),
+        (school.clay_mm, "finer_than_2um_percent"),
+    ):
+        _interpolated(results, points, size, key, f"finer than {size * 1000:g} µm", uncertainty=error, step=step)
+    clay = next((v.value for v in results.values if v.key == "finer_than_2um_percent"), None)
+    edge = school.fines_mm
+    top = finer_percent(points, edge) if points and points[0].size_mm >= edge else None
+    if clay is not None and top is not None:
+        inputs, words = {"P_fines": top, "P_clay": clay}, f"silt, 2 µm to {edge:g} mm"
+        formula = "P_fines - P_clay"
+        results.give("silt_percent", "Si", words, top - clay, "%", step, formula, inputs, uncertainty=error)
+
+
 def reduce(facts: Facts, school: HydrometerSchool) -> Outcome:
     """The fine end of the curve so far."""
-    record = facts.record
-    waits = _missing(record, school)
-    found = settled(record, school)
+    waits = _missing(facts, school)
     results = Results(school.standard, provisional=bool(waits))
-    mass, gravity = dry_mass_g(record), gravity_of(record)
-    if mass and gravity:
-        for s in found:
-            _work(results, s, record, mass, gravity)
-        points = curve(found)
-        share = (record.passing_percent if known(record.passing_percent) else 100.0) / 100
-        error = 100 * gravity_correction(gravity) * school.reading_error_g_l / mass * share
-        step = school.report_to_percent
-        for size, key in (
-            (0.02, "finer_than_20um_percent"),
-            (0.005, "finer_than_5um_percent"),
-            (school.clay_mm, "finer_than_2um_percent"),
-        ):
-            name = f"finer than {size * 1000:g} µm"
-            _interpolated(results, points, size, key, name, uncertainty=error, step=step)
-        clay = next((v.value for v in results.values if v.key == "finer_than_2um_percent"), None)
-        edge = school.fines_mm
-        top = finer_percent(points, edge) if points and points[0].size_mm >= edge else None
-        if clay is not None and top is not None:
-            inputs = {"P_fines": top, "P_clay": clay}
-            words_ = f"silt, 2 µm to {edge:g} mm"
-            results.give(
-                "silt_percent", "Si", words_, top - clay, "%", step, "P_fines - P_clay", inputs, uncertainty=error
-            )
+    if facts.mass_g and facts.gravity:
+        for s in facts.settled:
+            _work(results, s, facts.record, facts.mass_g, facts.gravity)
+        _give_shares(results, facts, school, facts.mass_g, facts.gravity)
     return Outcome(
         method="hydrometer",
         school=school.name,
         values=tuple(results.values),
         missing=waits,
         working=tuple(results.working),
-        series=_series(record, found),
+        series=_series(facts),
     )
 
 
-def _series(record: Record, found: list[Settled]) -> dict[str, Table]:
+def _series(facts: Facts) -> dict[str, Table]:
+    found = facts.settled
     rows: Table = tuple(
         {
             "trial": s.row + 1,
@@ -159,7 +148,7 @@ def _series(record: Record, found: list[Settled]) -> dict[str, Table]:
         }
         for s in found
     )
-    blanks: Table = tuple({"temperature_c": t, "correction": c} for t, c in corrections(record))
+    blanks: Table = tuple({"temperature_c": t, "correction": c} for t, c in facts.corrections)
     return {
         "curve": tuple({"size_mm": p.size_mm, "finer_percent": p.finer_percent} for p in curve(found)),
         "readings": rows,

@@ -3,281 +3,217 @@
 import itertools
 from collections.abc import Iterator
 
-from vadum.soil.contract.called import minutes_words as words
+from vadum.soil.contract import compare
+from vadum.soil.contract.called import minutes_words
 from vadum.soil.contract.fields import known
 from vadum.soil.contract.numerics import plain
-from vadum.soil.contract.outcome import Verdict
-from vadum.soil.contract.rules import Judge
+from vadum.soil.contract.rules import PHYSICS, Judge, Rule, Seen, said, within
 from vadum.soil.contract.times import span
-from vadum.soil.contract.verdicts import possible, ruling
 from vadum.soil.methods.hydrometer.facts import Facts
-from vadum.soil.methods.hydrometer.record import Record
 from vadum.soil.methods.hydrometer.school import HydrometerSchool
-from vadum.soil.methods.hydrometer.suspension import (
-    corrections,
-    dry_mass_g,
-    elapsed_min,
-    reads_sg,
-    settled,
-    stem_field,
-    stem_reading,
-)
-from vadum.soil.methods.hydrometer.timing import taken_by_time
-from vadum.soil.shared.physics import WATER_RANGE_C
+from vadum.soil.methods.hydrometer.suspension import Settled, elapsed_min, stem_field
 from vadum.soil.shared.water_by_tin import balance_in_date
 
 # Slack for the stem's division, of about half a point each; laboratory settings.
 MOST_FINER_PERCENT, MOST_RISE_POINTS = 100.5, 0.75
+SLACK_S = 0.5  # a reading is noted to the second
+LEFT_IN_SLACK_MIN = 0.05
+BEYOND_C = 0.05  # a thermometer reads to a tenth
 
 
-def readings_possible(facts: Facts, school: HydrometerSchool) -> Iterator[Verdict]:
-    """Readings on the stem, temperatures of water, masses; nothing read before the cylinder stood."""
-    record = facts.record
-    fields = type(record).model_fields
-    for name in ("mass_taken_g", "mass_dry_g"):
-        yield from possible([(name, str(fields[name].title), getattr(record, name))], strictly=True, high=500, unit="g")
-    yield from possible(
-        [("air_dry_water_percent", "its water content", record.air_dry_water_percent)], high=100, unit="%"
-    )
-    yield from possible(
-        [("passing_percent", "share that passed", record.passing_percent)], strictly=True, high=100, unit="%"
-    )
-    gravity = record.specific_gravity_ratio
-    yield from possible([("specific_gravity_ratio", "specific gravity", gravity)], low=1.5, high=6)
-    low, high = (0.985, 1.065) if reads_sg(record) else (-10.0, 65.0)
-    t_low, t_high = WATER_RANGE_C
-    stem = stem_field(record)
-    for name in ("blanks", "readings"):
-        for i, row in enumerate(getattr(record, name)):
-            at, said = f"{name}[{i}].", f"{name[:-1]} {i + 1}"
-            yield from possible([(f"{at}{stem}", said, getattr(row, stem))], low=low, high=high)
-            temperature = (f"{at}temperature_c", f"{said}: temperature", row.temperature_c)
-            yield from possible([temperature], low=t_low, high=t_high, unit="°C")
-    for i, reading in enumerate(record.readings):
-        minutes = elapsed_min(record, reading)
+def _temperatures(f: Facts) -> list[float]:
+    return [r.temperature_c for r in f.record.readings if known(r.temperature_c)]
+
+
+def _counting(f: Facts) -> list[Settled]:
+    return [s for s in f.settled if s.counts]
+
+
+def _after_zero(f: Facts, s: HydrometerSchool) -> Iterator[Seen]:
+    for i, row in enumerate(f.record.readings):
+        minutes = elapsed_min(f.record, row)
         if minutes is not None and (not known(minutes) or minutes <= 0):
-            yield Verdict(
-                rule="a reading comes after the cylinder is set down",
-                level="stop",
-                found=f"reading {i + 1}: {plain(minutes)} min",
-                limit="more than 0 min",
-                source="physics",
-                remedy="Look at time zero and at this reading's time; strike the wrong one.",
-                at=(f"readings[{i}].{stem_field(record)}",),
-            )
+            at = (f"readings[{i}].{stem_field(f.record)}",)
+            yield Seen(False, f"reading {i + 1}: {plain(minutes)} min", "more than 0 min", at)
 
 
-def on_time(facts: Facts, school: HydrometerSchool) -> Iterator[Verdict]:
-    """A reading off its time is kept and used with its true time; the schedule's spacing suffers, not the point."""
-    record = facts.record
-    taken = taken_by_time(record, school)
-    off = []
-    for t, (row, minutes) in taken.items():
+def _all_in_suspension(f: Facts, s: HydrometerSchool) -> Seen | None:
+    rows = _counting(f)
+    if not rows:
+        return None
+    top = max(rows, key=lambda r: r.finer_percent)
+    held = compare.at_most(top.finer_percent, MOST_FINER_PERCENT)
+    found = f"{plain(top.finer_percent, 4)} % at {minutes_words(round(top.elapsed_min, 1))}"
+    return said(held, found, "100 %", (f"readings[{top.row}].{stem_field(f.record)}",))
+
+
+def _less_with_time(f: Facts, s: HydrometerSchool) -> Iterator[Seen]:
+    rows = _counting(f)
+    rising = [(a, b) for a, b in itertools.pairwise(rows) if b.finer_percent > a.finer_percent + MOST_RISE_POINTS]
+    for a, b in rising:
+        words = f"{plain(a.finer_percent, 3)} % then {plain(b.finer_percent, 3)} %"
+        yield Seen(False, words, "falling", (f"readings[{b.row}].{stem_field(f.record)}",))
+    if len(rows) > 1 and not rising:
+        yield Seen(True, f"{len(rows)} readings", "falling")
+
+
+def _on_time(f: Facts, s: HydrometerSchool) -> Iterator[Seen]:
+    off = 0
+    for t, (row, minutes) in f.taken.items():
         seconds = (minutes - t) * 60
-        if abs(seconds) > school.window_s(t) + 0.5:
-            off.append(t)
-            word = "late" if seconds > 0 else "early"
-            yield ruling(
-                "readings on time",
-                False,
-                f"{words(t)}: {span(abs(seconds) / 60)} {word}",
-                f"± {span(school.window_s(t) / 60)}",
-                school.standard,
-                "Kept with its true time, which the diameter uses.",
-                (f"readings[{row}].read_at",),
-                otherwise="watch",
-            )
-    if taken and not off:
-        yield ruling("readings on time", True, f"{len(taken)} readings", "within their windows", school.standard, "")
+        if abs(seconds) > s.window_s(t) + SLACK_S:
+            off += 1
+            words = f"{minutes_words(t)}: {span(abs(seconds) / 60)} {'late' if seconds > 0 else 'early'}"
+            yield Seen(False, words, f"± {span(s.window_s(t) / 60)}", (f"readings[{row}].read_at",))
+    if f.taken and not off:
+        yield Seen(True, f"{len(f.taken)} readings", "within their windows")
 
 
-def none_passed_over(facts: Facts, school: HydrometerSchool) -> Iterator[Verdict]:
-    """Scheduled readings that were never taken."""
-    record = facts.record
-    taken = taken_by_time(record, school)
-    newest = max(taken, default=-1.0)
-    gone = [t for t in school.schedule_min if t < newest and t not in taken]
-    if taken:
-        yield ruling(
-            "no reading passed over",
-            not gone,
-            f"missing at {', '.join(words(t) for t in gone)}" if gone else f"{len(taken)} of {len(taken)} so far",
-            "every scheduled time",
-            school.standard,
-            "The curve is drawn without it; start again if its size matters.",
-            ("readings",),
-            otherwise="watch",
-        )
+def _passed_over(f: Facts, s: HydrometerSchool) -> Seen | None:
+    if not f.taken:
+        return None
+    newest = max(f.taken)
+    gone = [t for t in s.schedule_min if t < newest and t not in f.taken]
+    words = f"missing at {', '.join(map(minutes_words, gone))}" if gone else f"{len(f.taken)} of {len(f.taken)} so far"
+    return said(not gone, words, "every scheduled time")
 
 
-def put_in_in_time(facts: Facts, school: HydrometerSchool) -> Iterator[Verdict]:
+def _put_in(f: Facts, s: HydrometerSchool) -> Iterator[Seen]:
     """Too short and it still bobs; too long and grains settle on it."""
-    record = facts.record
-    limit = f"{school.least_lead_s} to {school.most_lead_s} s before"
-    good = 0
-    for i, row in enumerate(record.readings):
-        minutes = elapsed_min(record, row)
-        left_in = minutes is not None and minutes <= school.left_in_min + 0.05
+    limit, good = f"{s.least_lead_s} to {s.most_lead_s} s before", 0
+    for i, row in enumerate(f.record.readings):
+        minutes = elapsed_min(f.record, row)
+        left_in = minutes is not None and minutes <= s.left_in_min + LEFT_IN_SLACK_MIN
         if row.inserted_at is None or row.read_at is None or left_in:
             continue
         seconds = (row.read_at - row.inserted_at).total_seconds()
-        if school.least_lead_s <= seconds <= school.most_lead_s:
+        if s.least_lead_s <= seconds <= s.most_lead_s:
             good += 1
-            continue
-        yield ruling(
-            "hydrometer in for the right time",
-            False,
-            f"reading {i + 1}: {seconds:.0f} s before",
-            limit,
-            school.standard,
-            "Next time about half a minute before, gently; then out with a slight spin.",
-            (f"readings[{i}].inserted_at",),
-            otherwise="watch",
-        )
+        else:
+            yield Seen(False, f"reading {i + 1}: {seconds:.0f} s before", limit, (f"readings[{i}].inserted_at",))
     if good:
-        yield ruling("hydrometer in for the right time", True, f"{good} readings", limit, school.standard, "")
+        yield Seen(True, f"{good} readings", limit)
 
 
-def finer_is_possible(facts: Facts, school: HydrometerSchool) -> Iterator[Verdict]:
-    """No more than all is in suspension, and never more than before."""
-    record = facts.record
-    rows = [s for s in settled(record, school) if s.counts]
-    if not rows:
-        return
-    top = max(rows, key=lambda s: s.finer_percent)
-    yield ruling(
-        "no more than all in suspension",
-        top.finer_percent <= MOST_FINER_PERCENT,
-        f"{plain(top.finer_percent, 4)} % at {words(round(top.elapsed_min, 1))}",
-        "100 %",
-        "physics",
-        "Recheck the dry mass, the blank and the specific gravity.",
-        (f"readings[{top.row}].{stem_field(record)}",),
-    )
-    rising = [(a, b) for a, b in itertools.pairwise(rows) if b.finer_percent > a.finer_percent + MOST_RISE_POINTS]
-    for a, b in rising:
-        yield ruling(
-            "less in suspension with time",
-            False,
-            f"{plain(a.finer_percent, 3)} % then {plain(b.finer_percent, 3)} %",
-            "falling",
-            "physics",
-            "A reading or a temperature is wrong, or the cylinder was stirred.",
-            (f"readings[{b.row}].{stem_field(record)}",),
-        )
-    if len(rows) > 1 and not rising:
-        yield ruling("less in suspension with time", True, f"{len(rows)} readings", "falling", "physics", "")
-
-
-def temperature_steady(facts: Facts, school: HydrometerSchool) -> Iterator[Verdict]:
-    """A drifting room stirs the cylinder and changes the water."""
-    record = facts.record
-    read = [r.temperature_c for r in record.readings if known(r.temperature_c)]
+def _steady(f: Facts, s: HydrometerSchool) -> Seen | None:
+    read = _temperatures(f)
     if len(read) < 2:
-        return
+        return None
     drift = max(read) - min(read)
-    held = drift <= school.watch_drift_c + 1e-9
-    yield ruling(
-        "temperature steady",
-        held,
-        f"{plain(drift, 2)} °C between readings",
-        f"{plain(school.watch_drift_c)} °C; repeat above {plain(school.most_drift_c)} °C",
-        school.standard,
-        "Stand the cylinders in a water bath, away from sun and draught.",
-        ("readings",),
-        otherwise="watch" if drift <= school.most_drift_c + 1e-9 else "redo",
-    )
+    limit = f"{plain(s.watch_drift_c)} °C; repeat above {plain(s.most_drift_c)} °C"
+    level = "watch" if compare.at_most(drift, s.most_drift_c) else "redo"
+    held = compare.at_most(drift, s.watch_drift_c)
+    return said(held, f"{plain(drift, 2)} °C between readings", limit, level=level)
 
 
-def blanks_span_the_test(facts: Facts, school: HydrometerSchool) -> Iterator[Verdict]:
-    """The correction is read between the blanks' temperatures, not beyond."""
-    record = facts.record
-    found = corrections(record)
-    read = [r.temperature_c for r in record.readings if known(r.temperature_c)]
-    if not found or not read:
-        return
-    low, high = found[0][0], found[-1][0]
+def _spanned(f: Facts, s: HydrometerSchool) -> Seen | None:
+    read = _temperatures(f)
+    if not f.corrections or not read:
+        return None
+    low, high = f.corrections[0][0], f.corrections[-1][0]
     beyond = max(low - min(read), max(read) - high, 0.0)
-    yield ruling(
-        "blanks span the test's temperatures",
-        beyond <= 0.05,
-        f"readings {plain(min(read), 3)} to {plain(max(read), 3)} °C, blanks {plain(low, 3)} to {plain(high, 3)} °C",
-        f"within; repeat beyond {plain(school.most_beyond_blank_c)} °C",
-        school.standard,
-        "Take another blank at the missing temperature.",
-        ("blanks",),
-        otherwise="watch" if beyond <= school.most_beyond_blank_c else "redo",
-    )
+    found = f"readings {plain(min(read), 3)} to {plain(max(read), 3)} °C, blanks {plain(low, 3)} to {plain(high, 3)} °C"
+    limit = f"within; repeat beyond {plain(s.most_beyond_blank_c)} °C"
+    level = "watch" if compare.at_most(beyond, s.most_beyond_blank_c) else "redo"
+    return said(beyond <= BEYOND_C, found, limit, level=level)
 
 
-def gravity_measured(facts: Facts, school: HydrometerSchool) -> Iterator[Verdict]:
-    """Diameter and percentage both lean on the specific gravity."""
-    record = facts.record
-    if record.specific_gravity_ratio is None or record.specific_gravity_from is None:
-        return
-    yield ruling(
-        "specific gravity measured",
-        record.specific_gravity_from == "measured",
-        f"{plain(record.specific_gravity_ratio)}, {record.specific_gravity_from}",
-        "measured on this soil",
-        school.standard,
-        "0.05 more makes the percentages about 1 % less: measure it where that matters.",
-        ("specific_gravity_from",),
-        otherwise="watch",
-    )
+def _measured(f: Facts, s: HydrometerSchool) -> Seen | None:
+    value, source = f.record.specific_gravity_ratio, f.record.specific_gravity_from
+    if value is None or source is None:
+        return None
+    return said(source == "measured", f"{plain(value)}, {source}", "measured on this soil")
 
 
-def solution_fresh(facts: Facts, school: HydrometerSchool) -> Iterator[Verdict]:
-    """Hexametaphosphate turns back to plain phosphate in weeks."""
-    record = facts.record
-    if record.dispersant_made_on is None or record.tested_on is None:
-        return
-    days = (record.tested_on - record.dispersant_made_on).days
-    yield ruling(
-        "dispersant solution fresh",
-        0 <= days <= school.most_solution_days,
-        f"{days} days old",
-        f"{school.most_solution_days} days",
-        school.standard,
-        "Make a new solution; look for flocs in the cylinder.",
-        ("dispersant_made_on",),
-        otherwise="watch",
-    )
+def _solution(f: Facts, s: HydrometerSchool) -> Seen | None:
+    made, tested = f.record.dispersant_made_on, f.record.tested_on
+    if made is None or tested is None:
+        return None
+    days = (tested - made).days
+    return said(0 <= days <= s.most_solution_days, f"{days} days old", f"{s.most_solution_days} days")
 
 
-def mass_suits(facts: Facts, school: HydrometerSchool) -> Iterator[Verdict]:
-    """Too little reads badly, too much hinders its own settling."""
-    record = facts.record
-    mass = dry_mass_g(record)
-    if mass is not None:
-        low, high = school.mass_band_g
-        yield ruling(
-            "soil in the cylinder",
-            low <= mass <= high,
-            f"{plain(mass)} g dry",
-            f"{plain(low)} to {plain(high)} g in a litre",
-            school.standard,
-            "About 50 g of clay, 65 to 100 g of sandy soil.",
-            ("mass_dry_g",),
-            otherwise="watch",
-        )
-
-
-def readings_used(record: Record) -> int:
-    """How many readings stand on the tape."""
-    return sum(stem_reading(r, record) is not None for r in record.readings)
+def _mass(f: Facts, s: HydrometerSchool) -> Seen | None:
+    seen = within(f.mass_g, s.mass_band_g, "g", "{} dry")
+    return seen._replace(limit=f"{seen.limit} in a litre") if seen else None
 
 
 RULES: tuple[Judge, ...] = (
-    readings_possible,
-    finer_is_possible,
-    on_time,
-    none_passed_over,
-    put_in_in_time,
-    temperature_steady,
-    blanks_span_the_test,
-    gravity_measured,
-    solution_fresh,
-    mass_suits,
+    Rule(
+        "a reading comes after the cylinder is set down",
+        _after_zero,
+        source=PHYSICS,
+        level="stop",
+        do="Look at time zero and at this reading's time; strike the wrong one.",
+    ),
+    Rule(
+        "no more than all in suspension",
+        _all_in_suspension,
+        source=PHYSICS,
+        do="Recheck the dry mass, the blank and the specific gravity.",
+    ),
+    Rule(
+        "less in suspension with time",
+        _less_with_time,
+        source=PHYSICS,
+        do="A reading or a temperature is wrong, or the cylinder was stirred.",
+    ),
+    Rule(
+        # The diameter is worked out from the true time: only the spacing of the points suffers.
+        "readings on time",
+        _on_time,
+        level="watch",
+        do="Kept with its true time, which the diameter uses.",
+    ),
+    Rule(
+        "no reading passed over",
+        _passed_over,
+        at=("readings",),
+        level="watch",
+        do="The curve is drawn without it; start again if its size matters.",
+    ),
+    Rule(
+        "hydrometer in for the right time",
+        _put_in,
+        level="watch",
+        do="Next time about half a minute before, gently; then out with a slight spin.",
+    ),
+    Rule(
+        # A drifting room stirs the cylinder by convection, and thins the water.
+        "temperature steady",
+        _steady,
+        at=("readings",),
+        do="Stand the cylinders in a water bath, away from sun and draught.",
+    ),
+    Rule(
+        "blanks span the test's temperatures",
+        _spanned,
+        at=("blanks",),
+        do="Take another blank at the missing temperature.",
+    ),
+    Rule(
+        # Diameter and percentage both lean on it.
+        "specific gravity measured",
+        _measured,
+        at=("specific_gravity_from",),
+        level="watch",
+        do="0.05 more makes the percentages about 1 % less: measure it where that matters.",
+    ),
+    Rule(
+        # Hexametaphosphate turns back to plain phosphate within weeks, and disperses no longer.
+        "dispersant solution fresh",
+        _solution,
+        at=("dispersant_made_on",),
+        level="watch",
+        do="Make a new solution; look for flocs in the cylinder.",
+    ),
+    Rule(
+        # Too little reads badly, too much hinders its own settling.
+        "soil in the cylinder",
+        _mass,
+        at=("mass_dry_g",),
+        level="watch",
+        do="About 50 g of clay, 65 to 100 g of sandy soil.",
+    ),
     balance_in_date,
 )

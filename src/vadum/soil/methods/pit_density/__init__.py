@@ -1,9 +1,8 @@
 """In-place density by excavation."""
 
 from vadum.soil.contract.method import Method
-from vadum.soil.methods.pit_density.advice import advise
 from vadum.soil.methods.pit_density.facts import facts
-from vadum.soil.methods.pit_density.flow import FLOW
+from vadum.soil.methods.pit_density.flow import FLOW, finish
 from vadum.soil.methods.pit_density.record import Record
 from vadum.soil.methods.pit_density.reduce import reduce
 from vadum.soil.methods.pit_density.rules import RULES
@@ -21,8 +20,8 @@ METHOD = Method(
     reduce=reduce,
     facts=facts,
     rules=RULES,
-    lead=advise,
     flow=FLOW,
+    finish=finish,
     virtual=virtual,
     mistakes=MISTAKES,
     limits_of_use=(

@@ -1,7 +1,36 @@
 """The order of work for a density by excavation."""
 
-from vadum.soil.contract.flow import Flow, Task
+from vadum.soil.contract.flow import BALANCE, Flow, Oven, Task
 from vadum.soil.contract.numerics import plain
+from vadum.soil.methods.pit_density.facts import Facts
+from vadum.soil.methods.pit_density.school import PitDensitySchool
+
+VOLUME = {
+    "sand": ("sand_density_mg_m3", "mass_sand_cone_g", "mass_sand_before_g", "mass_sand_after_g"),
+    "water": ("water_poured_ml",),
+    "typed": ("volume_cm3",),
+}
+ASKS = {
+    "sand": "Cone on the plate, let the sand run, close, weigh what is left.",
+    "water": "Liner in without folds, pour water to the mark.",
+    "typed": "Measure the hole and type its volume.",
+}
+HOW = {
+    "sand": "No shaking while it runs.",
+    "water": "Note the whole volume poured.",
+    "typed": "By your own apparatus.",
+}
+
+
+def _needs_volume(f: Facts, s: PitDensitySchool) -> tuple[str, ...]:
+    return VOLUME[s.volume_by]
+
+
+def finish(f: Facts, s: PitDensitySchool) -> str:
+    """What is said when nothing is left to do."""
+    wanted = "whole soil" if s.wants == "whole soil" else "fine earth"
+    return f"Both densities stand; the job wants the {wanted}."
+
 
 FLOW: Flow = (
     Task(
@@ -9,12 +38,16 @@ FLOW: Flow = (
         title="Dig the hole",
         does="Plate level on a flat place; dig with spoon and chisel; all soil into one bag; weigh it there.",
         fields=("mass_soil_field_g",),
+        needs=("mass_soil_field_g",),
+        gives="water content",
+        asks="Dig the hole; every grain of it into the bag, weigh it there.",
+        how="Walls clean, nothing loose left in, bag closed at once.",
         cautions=(
             "Eye protection when chiselling; services and edges: look before you dig.",
             "An excavation is entered only when its sides are safe.",
         ),
         hands_s=1200,
-        is_done=lambda f, s: f.record.mass_soil_field_g is not None,
+        holds=("balance",),
         note=lambda f, s: (
             "" if f.record.mass_soil_field_g is None else f"{plain(f.record.mass_soil_field_g, 5)} g moist"
         ),
@@ -23,47 +56,64 @@ FLOW: Flow = (
         key="volume",
         title="Measure the hole",
         does="Sand through the cone, or water into a liner, or another apparatus.",
-        fields=(
-            "sand_density_mg_m3",
-            "mass_sand_cone_g",
-            "mass_sand_before_g",
-            "mass_sand_after_g",
-            "water_poured_ml",
-            "volume_cm3",
-        ),
+        fields=(*VOLUME["sand"], *VOLUME["water"], *VOLUME["typed"]),
+        needs=_needs_volume,
+        gives="volume",
+        asks=lambda f, s: ASKS[s.volume_by],
+        how=lambda f, s: HOW[s.volume_by],
         hands_s=600,
-        is_done=lambda f, s: any(
-            v is not None for v in (f.record.mass_sand_after_g, f.record.water_poured_ml, f.record.volume_cm3)
-        ),
+        note=lambda f, s: "" if f.hole is None else f"{plain(f.hole.volume_cm3)} cm³",
     ),
     Task(
         key="bag",
         title="The bag on arrival",
         does="Weigh it before it is opened.",
-        fields=("mass_soil_lab_g", "balance", "balance_readability_g", "balance_due_on", "balance_in_date"),
-        hands_s=120,
-        is_done=lambda f, s: f.record.mass_soil_lab_g is not None,
+        fields=("mass_soil_lab_g", *BALANCE),
+        needs=("mass_soil_lab_g",),
+        asks="Weigh the bag on arrival.",
+        how="Against the field's mass: shows what was lost.",
+        hands_s=60,
+        holds=("balance",),
     ),
     Task(
         key="separate",
         title="Separate at 2 mm",
         does="Air-dry if wet; rubber pestle for the aggregates, never for stones; weigh stones dry, fines as they are.",
         fields=("mass_coarse_g", "mass_fines_g", "stone_density_mg_m3"),
+        needs=("mass_coarse_g", "mass_fines_g"),
+        also=("stone_density_mg_m3",),
+        gives="dry density",
+        asks="Air-dry if wet, then separate at 2 mm: stones dry, fines as they are.",
+        how="Crush aggregates with the rubber pestle, not stones; brush the stones clean; keep the dust.",
         cautions=("Dust: mask.",),
         hands_s=1200,
         waits_min=24 * 60,
-        is_done=lambda f, s: f.record.mass_coarse_g is not None and f.record.mass_fines_g is not None,
         note=lambda f, s: "" if f.record.mass_coarse_g is None else f"{plain(f.record.mass_coarse_g, 5)} g stones",
     ),
     Task(
         key="water",
         title="A tin of the fines",
+        does="Mixed; 50 g or more.",
+        fields=("tin", "mass_tin_g", "mass_wet_g"),
+        needs=("mass_tin_g", "mass_wet_g"),
+        also=("tin",),
+        asks="A tin of the fines, for their water.",
+        how="Mixed; 50 g or more.",
+        label="tin",
+        hands_s=90,
+        holds=("balance",),
+        note=lambda f, s: f"tin {f.record.tin}" if f.record.tin else "",
+    ),
+    Oven(
+        key="dry",
+        title="Dry and weigh it",
         does="18 to 24 h at 105 °C; lid on, cool, weigh.",
-        fields=("tin", "mass_tin_g", "mass_wet_g", "in_oven_at", "mass_dry_g", "remarks"),
+        fields=("in_oven_at", "mass_dry_g", "remarks"),
+        needs=("mass_dry_g",),
+        gives="dry density",
+        tins=lambda f: [("mass_dry_g", f.record.tin or "of the fines")] if f.record.mass_dry_g is None else [],
         cautions=("Hot tins: gloves and tongs.",),
         hands_s=300,
-        waits_min=18 * 60,
-        is_done=lambda f, s: f.record.mass_dry_g is not None,
-        note=lambda f, s: f"tin {f.record.tin}" if f.record.tin else "",
+        holds=("oven",),
     ),
 )

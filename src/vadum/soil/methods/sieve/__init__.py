@@ -1,9 +1,8 @@
 """Sieve analysis, and the separation at 2 mm."""
 
 from vadum.soil.contract.method import Method
-from vadum.soil.methods.sieve.advice import advise
 from vadum.soil.methods.sieve.facts import facts
-from vadum.soil.methods.sieve.flow import FLOW
+from vadum.soil.methods.sieve.flow import FINISH, FLOW
 from vadum.soil.methods.sieve.record import Record
 from vadum.soil.methods.sieve.reduce import reduce
 from vadum.soil.methods.sieve.rules import RULES
@@ -21,7 +20,7 @@ METHOD = Method(
     reduce=reduce,
     facts=facts,
     rules=RULES,
-    lead=advise,
+    finish=FINISH,
     flow=FLOW,
     virtual=virtual,
     mistakes=MISTAKES,

@@ -4,13 +4,12 @@ from typing import Any
 
 from vadum.soil.contract.fields import known
 from vadum.soil.contract.numerics import plain, significant_step
-from vadum.soil.contract.outcome import Cell, Missing, Outcome, Table
+from vadum.soil.contract.outcome import Cell, Outcome, Table
 from vadum.soil.contract.results import Results
 from vadum.soil.methods.sieve.facts import Facts
-from vadum.soil.methods.sieve.record import Record
+from vadum.soil.methods.sieve.flow import missing_sieves
 from vadum.soil.methods.sieve.rules import verdict_of_limit
 from vadum.soil.methods.sieve.school import SieveSchool
-from vadum.soil.methods.sieve.stack import curve, losses, parts, passing, total_dry_g
 from vadum.soil.shared.grading import (
     EDGES,
     GradePoint,
@@ -26,21 +25,9 @@ from vadum.soil.shared.grading import (
 SIZES = (10, 30, 50, 60, 85)
 
 
-def _missing(record: Record, school: SieveSchool) -> tuple[Missing, ...]:
-    waits = []
-    if total_dry_g(record) is None:
-        at = "mass_finer_g" if known(record.split_at_mm) else "mass_total_g"
-        waits.append(Missing(name="percent passing", waits_for="the mass before sieving", at=at))
-    if school.wash_over_mm and record.mass_washed_g is None:
-        waits.append(Missing(name="sum of parts", waits_for="the mass after washing", at="mass_washed_g"))
-    open_rows = [i for i, s in enumerate(record.sieves) if known(s.aperture_mm) and s.mass_retained_g is None]
-    if open_rows or not record.sieves:
-        words = f"{len(open_rows) or 'the'} sieve{'s' if len(open_rows) != 1 else ''}"
-        at = f"sieves[{open_rows[0]}].mass_retained_g" if open_rows else "sieves"
-        waits.append(Missing(name="percent passing", waits_for=words, at=at))
-    if record.mass_pan_g is None:
-        waits.append(Missing(name="sum of parts", waits_for="the pan", at="mass_pan_g"))
-    return tuple(waits)
+def _provisional(facts: Facts, school: SieveSchool) -> bool:
+    """Whether a mass is still to come."""
+    return facts.total_g is None or facts.record.mass_pan_g is None or bool(missing_sieves(facts, school))
 
 
 def give_sizes(results: Results, points: list[GradePoint]) -> dict[int, float]:
@@ -98,28 +85,13 @@ def give_shares(results: Results, points: list[GradePoint], system: Any, uncerta
     give("fines_percent", "F", f"fines, under {s} mm", at("fine sand"), 0.0, shares["fines"])
 
 
-def reduce(facts: Facts, school: SieveSchool) -> Outcome:
-    """The curve, the sizes and the shares so far."""
-    record = facts.record
-    waits = _missing(record, school)
-    results = Results(school.standard, provisional=bool(waits))
-    rows = passing(record)
-    points = curve(record)
-    for p in rows:
-        results.work(
-            f"passing_{p.aperture_mm:g}",
-            f"P_{p.aperture_mm:g}".replace(".", ""),
-            "P_0 * (M_0 - M_ret) / M_0",
-            p.inputs,
-            p.finer_percent,
-            "%",
-            note=f"passing {p.aperture_mm:g} mm",
-        )
-    lost = losses(record)
-    # What was lost may have passed or stayed on any sieve: a rectangular distribution over the loss.
-    error = max((abs(one.percent) for one in lost), default=None)
-    error = None if error is None else error / 3**0.5
-    for one in lost:
+def _work(results: Results, facts: Facts) -> None:
+    """The working of what passes each sieve, and of each loss."""
+    for p in facts.passing:
+        symbol = f"P_{p.aperture_mm:g}".replace(".", "")
+        formula, note = "P_0 * (M_0 - M_ret) / M_0", f"passing {p.aperture_mm:g} mm"
+        results.work(f"passing_{p.aperture_mm:g}", symbol, formula, p.inputs, p.finer_percent, "%", note=note)
+    for one in facts.losses:
         results.work(
             f"loss_of_{one.part.replace(' ', '_')}",
             "loss",
@@ -129,32 +101,42 @@ def reduce(facts: Facts, school: SieveSchool) -> Outcome:
             "%",
             note=f"{one.part}: sum of what came off the sieves",
         )
-    if points:
-        if school.separation_only:
-            fine = points[-1].finer_percent
-            inputs = {"P_2": fine}
-            name = f"coarse fragments, over {plain(points[-1].size_mm)} mm"
-            results.give("coarse_percent", "X_m", name, 100 - fine, "%", 0.1, "100 - P_2", inputs, uncertainty=error)
-        else:
-            give_shares(results, points, school.boundaries, error)
-            give_sizes(results, points)
-        two = finer_percent(points, 2.0)
-        if two is not None:
-            inputs = {"P": two}
-            results.give("passing_2mm_percent", "P_2mm", "passing 2 mm", two, "%", 0.1, "P", inputs, uncertainty=error)
+
+
+def reduce(facts: Facts, school: SieveSchool) -> Outcome:
+    """The curve, the sizes and the shares so far."""
+    results = Results(school.standard, provisional=_provisional(facts, school))
+    points = list(facts.curve)
+    _work(results, facts)
+    # What was lost may have passed or stayed on any sieve: a rectangular distribution over the loss.
+    error = max((abs(one.percent) for one in facts.losses), default=None)
+    error = None if error is None else error / 3**0.5
+    if points and school.separation_only:
+        fine = points[-1].finer_percent
+        name = f"coarse fragments, over {plain(points[-1].size_mm)} mm"
+        inputs = {"P_2": fine}
+        results.give("coarse_percent", "X_m", name, 100 - fine, "%", 0.1, "100 - P_2", inputs, uncertainty=error)
+    elif points:
+        give_shares(results, points, school.boundaries, error)
+        give_sizes(results, points)
+    two = finer_percent(points, 2.0) if points else None
+    if two is not None:
+        inputs = {"P": two}
+        results.give("passing_2mm_percent", "P_2mm", "passing 2 mm", two, "%", 0.1, "P", inputs, uncertainty=error)
     return Outcome(
         method="sieve",
         school=school.name,
         values=tuple(results.values),
-        missing=waits,
+        missing=missing_sieves(facts, school),
         working=tuple(results.working),
-        series=_series(record, points),
+        series=_series(facts),
     )
 
 
-def _series(record: Record, points: list[GradePoint]) -> dict[str, Table]:
-    found = {p.aperture_mm: p.finer_percent for p in passing(record)}
-    whole = {p.name: p.dry_g for p in parts(record)}
+def _series(facts: Facts) -> dict[str, Table]:
+    record, points = facts.record, facts.curve
+    found = {p.aperture_mm: p.finer_percent for p in facts.passing}
+    whole = {p.name: p.dry_g for p in facts.parts}
     heaviest = max((s.mass_retained_g or 0.0 for s in record.sieves), default=0.0) or 1.0
     stack: Table = tuple(
         {

@@ -5,234 +5,123 @@ import math
 from collections.abc import Iterator
 from typing import NamedTuple
 
+from vadum.soil.contract import compare
 from vadum.soil.contract.fields import known
 from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.outcome import Verdict
-from vadum.soil.contract.rules import Judge
-from vadum.soil.contract.verdicts import possible, ruling
+from vadum.soil.contract.rules import LABORATORY, PHYSICS, Judge, Rule, Seen, at_least, at_most
+from vadum.soil.contract.verdicts import ruling
 from vadum.soil.methods.sieve.facts import Facts
-from vadum.soil.methods.sieve.record import Limit, Record
+from vadum.soil.methods.sieve.record import Limit
 from vadum.soil.methods.sieve.school import SieveSchool
-from vadum.soil.methods.sieve.stack import curve, losses, passing, total_dry_g, weighed
 from vadum.soil.shared.grading import GradePoint, finer_percent
 from vadum.soil.shared.water_by_tin import balance_in_date
 
 PLAINLY_MORE = 1.05  # beyond any loss or gain of sieving: a mass typed twice or with its bowl; laboratory setting
-MASSES = (
-    "mass_total_g",
-    "mass_coarse_g",
-    "mass_finer_g",
-    "mass_part_g",
-    "mass_washed_g",
-    "mass_pan_g",
-    "further_minute_g",
-)
+LEAST_PASSING_PERCENT = -0.5  # rounding of the masses may leave a hair below nothing
+SAME_SIEVE = 1.001  # a sieve of 19.0 and one of 19.05 mm are the same sieve
 
 
-def readings_possible(facts: Facts, school: SieveSchool) -> Iterator[Verdict]:
-    """Masses and apertures that can be; a part is no more than the whole."""
-    record = facts.record
-    fields = type(record).model_fields
-    yield from possible([(f, str(fields[f].title), getattr(record, f)) for f in MASSES], unit="g")
-    yield from possible([("water_content_percent", "water content", record.water_content_percent)], high=1000, unit="%")
-    for field in ("split_at_mm", "washed_over_mm", "largest_particle_mm"):
-        yield from possible([(field, str(fields[field].title), getattr(record, field))], strictly=True, unit="mm")
-    for i, s in enumerate(record.sieves):
-        name = f"sieve {s.aperture_mm:g} mm" if known(s.aperture_mm) else f"sieve {i + 1}"
-        yield from possible([(f"sieves[{i}].mass_retained_g", f"{name}: retained", s.mass_retained_g)], unit="g")
-        yield from possible(
-            [(f"sieves[{i}].aperture_mm", f"{name}: aperture", s.aperture_mm)], strictly=True, high=500, unit="mm"
-        )
-    for i, limit in enumerate(record.envelope):
-        pairs = (("least_percent", limit.least_percent), ("most_percent", limit.most_percent))
-        yield from possible([(f"envelope[{i}].{f}", f"specification line {i + 1}", v) for f, v in pairs], high=100)
-    whole = total_dry_g(record)
-    after, words = record.mass_washed_g, "dry after washing"
-    part = record.mass_part_g if known(record.mass_part_g) else None
-    before = part if part is not None else (record.mass_finer_g if known(record.split_at_mm) else record.mass_total_g)
+def _parts(f: Facts, s: SieveSchool) -> Iterator[Seen]:
+    """A part is no more than the whole it was taken from."""
+    r = f.record
+    part = r.mass_part_g if known(r.mass_part_g) else None
+    before = part if part is not None else (r.mass_finer_g if known(r.split_at_mm) else r.mass_total_g)
+    after = r.mass_washed_g
     if known(after) and known(before) and after > before:
-        yield Verdict(
-            rule="a part is no more than the whole",
-            level="stop",
-            found=f"{words} {plain(after, 6)} > {plain(before, 6)} g before it",
-            limit="after <= before",
-            source="physics",
-            remedy="Look at the digits; strike the wrong one.",
-            at=("mass_washed_g",),
-        )
-    if known(part) and known(record.mass_finer_g) and part > record.mass_finer_g:
-        yield Verdict(
-            rule="a part is no more than the whole",
-            level="stop",
-            found=f"riffled part {plain(part, 6)} > {plain(record.mass_finer_g, 6)} g finer",
-            limit="part <= finer",
-            source="physics",
-            remedy="Look at the digits; strike the wrong one.",
-            at=("mass_part_g",),
-        )
-    if whole is not None and sum(max(s.mass_g, 0.0) for s in weighed(record)) > PLAINLY_MORE * whole:
-        yield Verdict(
-            rule="a part is no more than the whole",
-            level="stop",
-            found=f"{plain(sum(s.mass_g for s in weighed(record)), 6)} g on the sieves, {plain(whole, 6)} g taken",
-            limit="sum <= whole",
-            source="physics",
-            remedy="A mass was typed twice, or with its bowl: find it and strike it.",
-            at=tuple(f"sieves[{s.row}].mass_retained_g" for s in weighed(record)),
-        )
+        words = f"dry after washing {plain(after, 6)} > {plain(before, 6)} g before it"
+        yield Seen(False, words, "after <= before", ("mass_washed_g",))
+    if known(part) and known(r.mass_finer_g) and part > r.mass_finer_g:
+        words = f"riffled part {plain(part, 6)} > {plain(r.mass_finer_g, 6)} g finer"
+        yield Seen(False, words, "part <= finer", ("mass_part_g",))
+    if f.total_g is not None and sum(max(w.mass_g, 0.0) for w in f.weighed) > PLAINLY_MORE * f.total_g:
+        words = f"{plain(sum(w.mass_g for w in f.weighed), 6)} g on the sieves, {plain(f.total_g, 6)} g taken"
+        at = tuple(f"sieves[{w.row}].mass_retained_g" for w in f.weighed)
+        do = "A mass was typed twice, or with its bowl: find it and strike it."
+        yield Seen(False, words, "sum <= whole", at, do)
 
 
-def sum_of_parts(facts: Facts, school: SieveSchool) -> Iterator[Verdict]:
-    """What came off the sieves weighs what went on."""
-    record = facts.record
-    for loss in losses(record):
+def _sum(f: Facts, s: SieveSchool) -> Iterator[Seen]:
+    for loss in f.losses:
         word = "lost" if loss.percent >= 0 else "gained"
-        yield ruling(
-            "sum of parts against the start",
-            abs(loss.percent) <= school.most_loss_percent + 1e-9,
-            f"{loss.part}: {plain(abs(loss.percent), 2)} % {word}",
-            f"{plain(school.most_loss_percent)} %",
-            school.standard,
-            "Brush the sieves, weigh again; a sieve may have been weighed twice or not at all.",
-            ("mass_pan_g",),
-        )
+        seen = at_most(abs(loss.percent), s.most_loss_percent, "%", f"{loss.part}: {{}} {word}", digits=2)
+        if seen:
+            yield seen
 
 
 def load_limit_g(aperture_mm: float, diameter_mm: float, school: SieveSchool) -> float:
-    """Greatest mass on a sieve at the end, g: 7 kg/m2 below 4.75 mm, 2.5 kg/m2 for each mm of aperture above.
+    """Greatest mass on a sieve at the end of sieving, g.
 
-    Source: ASTM C136. A 200 mm sieve finer than 4.75 mm: about 220 g.
+    `M = 1000 q pi D^2 / 4`, q 7 kg/m2 below 4.75 mm, 2.5 kg/m2 for each mm of aperture from there on.
+
+    Parameters: aperture and the sieve's diameter in mm. Source: ASTM C136; a 200 mm sieve finer than 4.75 mm: 220 g.
     """
     area_m2 = math.pi * (diameter_mm / 1000) ** 2 / 4
     load = school.coarse_load_kg_m2_per_mm * aperture_mm if aperture_mm >= 4.75 else school.fine_load_kg_m2
     return 1000 * load * area_m2
 
 
-def sieve_not_overloaded(facts: Facts, school: SieveSchool) -> Iterator[Verdict]:
-    """An overloaded sieve lets no grain find its opening."""
-    record = facts.record
-    worst = None
-    for s in weighed(record):
-        diameter = record.sieves[s.row].sieve_diameter_mm
-        limit = load_limit_g(s.aperture_mm, diameter if known(diameter) else school.sieve_diameter_mm, school)
-        if s.mass_g > limit:
-            yield ruling(
-                "sieve not overloaded",
-                False,
-                f"{s.aperture_mm:g} mm holds {plain(s.mass_g)} g",
-                f"{plain(limit, 3)} g",
-                "ASTM C136",
-                "Sieve that fraction again in parts, or put a sieve between.",
-                (f"sieves[{s.row}].mass_retained_g",),
-            )
-        elif worst is None or s.mass_g / limit > worst[1]:
-            worst = (s, s.mass_g / limit, limit)
-    if worst:
-        yield ruling(
-            "sieve not overloaded",
-            True,
-            f"fullest {worst[0].aperture_mm:g} mm: {plain(worst[0].mass_g)} g",
-            f"{plain(worst[2], 3)} g",
-            "ASTM C136",
-            "",
-        )
+def _load(f: Facts, s: SieveSchool) -> Iterator[Seen]:
+    fullest: Seen | None = None
+    for one in f.weighed:
+        diameter = f.record.sieves[one.row].sieve_diameter_mm
+        limit = load_limit_g(one.aperture_mm, diameter if known(diameter) else s.sieve_diameter_mm, s)
+        at = (f"sieves[{one.row}].mass_retained_g",)
+        held = compare.at_most(one.mass_g, limit)
+        words = f"fullest {one.aperture_mm:g} mm: {plain(one.mass_g)} g"
+        if not held:
+            words = f"{one.aperture_mm:g} mm holds {plain(one.mass_g)} g"
+        seen = Seen(held, words, f"{plain(limit, 3)} g", () if held else at, value=one.mass_g, limit_value=limit)
+        if not held:
+            yield seen
+        elif fullest is None or one.mass_g / limit > (fullest.value or 0.0) / (fullest.limit_value or 1.0):
+            fullest = seen
+    if fullest:
+        yield fullest
 
 
-def passing_falls(facts: Facts, school: SieveSchool) -> Iterator[Verdict]:
+def _falls(f: Facts, s: SieveSchool) -> Iterator[Seen]:
     """Less passes each finer sieve, and never less than nothing."""
-    record = facts.record
-    rows = passing(record)
+    rows = f.passing
     if len(rows) < 2:
         return
-    rising = [(a, b) for a, b in itertools.pairwise(rows) if b.finer_percent > a.finer_percent + 1e-9]
-    below = [r for r in rows if r.finer_percent < -0.5]
-    if not rising and not below:
-        yield ruling(
-            "passing falls from sieve to sieve", True, f"{len(rows)} sieves", "each finer passes less", "physics", ""
-        )
+    rising = [(a, b) for a, b in itertools.pairwise(rows) if not compare.at_most(b.finer_percent, a.finer_percent)]
+    under = [r for r in rows if r.finer_percent < LEAST_PASSING_PERCENT]
+    if not rising and not under:
+        yield Seen(True, f"{len(rows)} sieves", "each finer passes less")
     for a, b in rising:
         found = f"{plain(a.finer_percent)} % at {a.aperture_mm:g}, {plain(b.finer_percent)} % at {b.aperture_mm:g} mm"
-        yield ruling(
-            "passing falls from sieve to sieve",
-            False,
-            found,
-            "each finer passes less",
-            "physics",
-            "Recheck the masses of the split and of these sieves.",
-            (f"sieves[{b.row}].mass_retained_g",),
-        )
-    for r in below:
-        yield ruling(
-            "passing falls from sieve to sieve",
-            False,
-            f"{plain(r.finer_percent)} % at {r.aperture_mm:g} mm",
-            "0 % or more",
-            "physics",
-            "More lies on the sieves than went on: recheck the start mass.",
-            (f"sieves[{r.row}].mass_retained_g",),
-        )
+        yield Seen(False, found, "each finer passes less", (f"sieves[{b.row}].mass_retained_g",))
+    for r in under:
+        found = f"{plain(r.finer_percent)} % at {r.aperture_mm:g} mm"
+        do = "More lies on the sieves than went on: recheck the start mass."
+        yield Seen(False, found, "0 % or more", (f"sieves[{r.row}].mass_retained_g",), do)
 
 
-def largest_grain_mm(record: Record) -> float | None:
-    """The largest grain: as typed, or the coarsest sieve that held some."""
-    if known(record.largest_particle_mm):
-        return record.largest_particle_mm
-    held = [s.aperture_mm for s in weighed(record) if s.mass_g > 0]
-    return max(held) if held else None
+def _enough(f: Facts, s: SieveSchool) -> Seen | None:
+    grain = f.largest_grain_mm
+    if f.total_g is None or grain is None:
+        return None
+    least = next((mass for size, mass in s.least_mass if grain <= size * SAME_SIEVE), s.least_mass[-1][1])
+    return at_least(f.total_g, least, "g", f"{{}}, grains to {plain(grain)} mm", limit_words="{}")
 
 
-def soil_enough(facts: Facts, school: SieveSchool) -> Iterator[Verdict]:
-    """The sample is large enough for its largest grain."""
-    record = facts.record
-    whole, grain = total_dry_g(record), largest_grain_mm(record)
-    if whole is None or grain is None:
-        return
-    least = next((mass for size, mass in school.least_mass if grain <= size * 1.001), school.least_mass[-1][1])
-    yield ruling(
-        "soil enough for its largest grain",
-        whole >= least,
-        f"{plain(whole)} g, grains to {plain(grain)} mm",
-        f"{plain(least)} g",
-        school.standard,
-        "Take more soil; else say on the sheet that the coarse end is uncertain.",
-        ("mass_total_g",),
-        otherwise="watch",
-    )
+def _sound(f: Facts, s: SieveSchool) -> Iterator[Seen]:
+    for i, one in enumerate(f.record.sieves):
+        if one.sieve_state:
+            words: str = one.sieve_state
+            if known(one.aperture_mm):
+                words = f"{one.aperture_mm:g} mm {one.sieve or ''} {one.sieve_state}"
+            yield Seen(one.sieve_state == "sound", words, "sound", (f"sieves[{i}].sieve_state",))
 
 
-def sieves_sound(facts: Facts, school: SieveSchool) -> Iterator[Verdict]:
-    """No broken or blinded sieve was used."""
-    record = facts.record
-    for i, s in enumerate(record.sieves):
-        if s.sieve_state:
-            yield ruling(
-                "sieve sound",
-                s.sieve_state == "sound",
-                f"{s.aperture_mm:g} mm {s.sieve or ''} {s.sieve_state}" if known(s.aperture_mm) else s.sieve_state,
-                "sound",
-                "laboratory setting",
-                "Sieve again over a sound one; take this one out of use.",
-                (f"sieves[{i}].sieve_state",),
-            )
-
-
-def shaken_to_the_end(facts: Facts, school: SieveSchool) -> Iterator[Verdict]:
-    """In a further minute little more passes."""
-    record = facts.record
-    further = record.further_minute_g
-    held = [s.mass_g for s in weighed(record) if s.mass_g > 0]
+def _end(f: Facts, s: SieveSchool) -> Seen | None:
+    further = f.record.further_minute_g
+    held = [w.mass_g for w in f.weighed if w.mass_g > 0]
     if not known(further) or not held:
-        return
-    share = 100 * further / max(held)
-    yield ruling(
-        "shaken to the end",
-        share <= school.end_point_percent + 1e-9,
-        f"{plain(share, 2)} % passed in a further minute",
-        f"{plain(school.end_point_percent)} %",
-        school.standard,
-        "Shake on, and look again.",
-        ("further_minute_g",),
-    )
+        return None
+    words = "{} passed in a further minute"
+    return at_most(100 * further / max(held), s.end_point_percent, "%", words, digits=2)
 
 
 class Met(NamedTuple):
@@ -242,28 +131,27 @@ class Met(NamedTuple):
     word: str
 
 
-def verdict_of_limit(points: list[GradePoint], limit: Limit) -> Met:
+def verdict_of_limit(points: tuple[GradePoint, ...], limit: Limit) -> Met:
     """`pass`, `too coarse`, `too fine`, or `not tested` at one aperture."""
-    found = finer_percent(points, limit.aperture_mm) if known(limit.aperture_mm) else None
+    found = finer_percent(list(points), limit.aperture_mm) if known(limit.aperture_mm) else None
     if found is None:
         return Met(None, "not tested")
-    if known(limit.least_percent) and found < limit.least_percent - 1e-9:
+    if known(limit.least_percent) and not compare.at_least(found, limit.least_percent):
         return Met(found, "too coarse")
-    if known(limit.most_percent) and found > limit.most_percent + 1e-9:
+    if known(limit.most_percent) and not compare.at_most(found, limit.most_percent):
         return Met(found, "too fine")
     return Met(found, "pass")
 
 
 def within_the_envelope(facts: Facts, school: SieveSchool) -> Iterator[Verdict]:
-    """The curve lies inside the specification, sieve by sieve."""
+    """The curve lies inside the specification, sieve by sieve; the rule bears the specification's name."""
     record = facts.record
-    points = curve(record)
-    if not points or not record.envelope:
+    if not facts.curve or not record.envelope:
         return
     passed = 0
     name = record.envelope_name or "specification"
     for i, limit in enumerate(record.envelope):
-        met = verdict_of_limit(points, limit)
+        met = verdict_of_limit(facts.curve, limit)
         if met.word == "pass":
             passed += 1
         if met.passing is None or met.word == "pass":
@@ -285,13 +173,41 @@ def within_the_envelope(facts: Facts, school: SieveSchool) -> Iterator[Verdict]:
 
 
 RULES: tuple[Judge, ...] = (
-    readings_possible,
-    sum_of_parts,
-    sieve_not_overloaded,
-    passing_falls,
-    soil_enough,
-    sieves_sound,
-    shaken_to_the_end,
+    Rule(
+        "a part is no more than the whole",
+        _parts,
+        source=PHYSICS,
+        level="stop",
+        do="Look at the digits; strike the wrong one.",
+    ),
+    Rule(
+        "sum of parts against the start",
+        _sum,
+        at=("mass_pan_g",),
+        do="Brush the sieves, weigh again; a sieve may have been weighed twice or not at all.",
+    ),
+    Rule(
+        # Grains piled up on a sieve never find its openings: what stays is not what is coarser.
+        "sieve not overloaded",
+        _load,
+        source="ASTM C136",
+        do="Sieve that fraction again in parts, or put a sieve between.",
+    ),
+    Rule(
+        "passing falls from sieve to sieve",
+        _falls,
+        source=PHYSICS,
+        do="Recheck the masses of the split and of these sieves.",
+    ),
+    Rule(
+        "soil enough for its largest grain",
+        _enough,
+        at=("mass_total_g",),
+        level="watch",
+        do="Take more soil; else say on the sheet that the coarse end is uncertain.",
+    ),
+    Rule("sieve sound", _sound, source=LABORATORY, do="Sieve again over a sound one; take this one out of use."),
+    Rule("shaken to the end", _end, at=("further_minute_g",), do="Shake on, and look again."),
     within_the_envelope,
     balance_in_date,
 )

@@ -15,7 +15,7 @@ class Retained(NamedTuple):
     mass_g: float
 
 
-class Part(NamedTuple):
+class Sieved(NamedTuple):
     """A part that was sieved: its dry mass in g, the percent of the soil it stands for, its sieves coarse to fine."""
 
     name: str
@@ -52,7 +52,7 @@ def weighed(record: Record) -> list[Retained]:
     return sorted(found, key=lambda s: -s.aperture_mm)
 
 
-def parts(record: Record) -> list[Part]:
+def parts(record: Record) -> list[Sieved]:
     """The parts sieved, coarse first; empty until the masses before sieving are known."""
     rows, split, water = weighed(record), record.split_at_mm, record.water_content_percent
     if not known(split) or split <= 0:
@@ -60,15 +60,15 @@ def parts(record: Record) -> list[Part]:
         if not total:
             return []
         before = record.mass_washed_g if known(record.mass_washed_g) else total
-        return [Part("the soil", total, 100.0, tuple(rows), before)]
+        return [Sieved("the soil", total, 100.0, tuple(rows), before)]
     coarse, finer = record.mass_coarse_g, dry_g(record.mass_finer_g, water)
     if not known(coarse) or coarse < 0 or not finer:
         return []
     total = coarse + finer
     part = dry_g(record.mass_part_g, water) or finer
     before = record.mass_washed_g if known(record.mass_washed_g) else part
-    upper = Part("the coarse part", total, 100.0, tuple(r for r in rows if r.aperture_mm >= split), coarse)
-    lower = Part("the finer part", part, 100 * finer / total, tuple(r for r in rows if r.aperture_mm < split), before)
+    upper = Sieved("the coarse part", total, 100.0, tuple(r for r in rows if r.aperture_mm >= split), coarse)
+    lower = Sieved("the finer part", part, 100 * finer / total, tuple(r for r in rows if r.aperture_mm < split), before)
     return [upper, lower]
 
 

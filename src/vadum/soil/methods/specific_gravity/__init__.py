@@ -1,7 +1,6 @@
 """Specific gravity of solids."""
 
 from vadum.soil.contract.method import Method
-from vadum.soil.methods.specific_gravity.advice import advise
 from vadum.soil.methods.specific_gravity.facts import facts
 from vadum.soil.methods.specific_gravity.flow import FLOW
 from vadum.soil.methods.specific_gravity.record import Record
@@ -21,8 +20,8 @@ METHOD = Method(
     reduce=reduce,
     facts=facts,
     rules=RULES,
-    lead=advise,
     flow=FLOW,
+    finish="The pycnometers agree.",
     virtual=virtual,
     mistakes=MISTAKES,
     limits_of_use=(

@@ -1,71 +1,136 @@
 """The order of work for a specific gravity."""
 
-from vadum.soil.contract.flow import Flow, Task
+from datetime import datetime
+from typing import Any
+
+from vadum.soil.contract.flow import BALANCE, Asks, Flow, Oven, Rows, Task, ask
 from vadum.soil.contract.numerics import plain
-from vadum.soil.methods.specific_gravity.advice import soil_in
+from vadum.soil.contract.outcome import Advice, Outcome
+from vadum.soil.contract.times import span
+from vadum.soil.methods.specific_gravity.facts import Facts
+from vadum.soil.methods.specific_gravity.record import Determination
+from vadum.soil.methods.specific_gravity.school import SpecificGravitySchool
+
+FILLING = ("pycnometer", "mass_pycnometer_g", "mass_full_g", "full_at_c")
+
+
+def _kept(f: Facts) -> list[tuple[int, Determination]]:
+    return [(i, d) for i, d in enumerate(f.record.determinations) if not d.excluded_because]
+
+
+def _begun(f: Facts) -> tuple[int, Determination] | None:
+    """The pycnometer that holds its soil and is not weighed with it yet."""
+    return next(((i, d) for i, d in _kept(f) if d.mass_with_soil_g is None or d.temperature_c is None), None)
+
+
+def _weighed(f: Facts, s: SpecificGravitySchool) -> str:
+    many = sum(d.mass_with_soil_g is not None for d in f.record.determinations)
+    return f"{many} weighed" if f.record.determinations else ""
+
+
+def _asks_air(f: Facts, s: SpecificGravitySchool) -> str:
+    begun = _begun(f)
+    name = (begun[1].pycnometer or begun[0] + 1) if begun else ""
+    return f"Pycnometer {name}: draw the air, fill to the mark, weigh, then its temperature."
+
+
+def _dishes(f: Facts) -> list[tuple[str, str]]:
+    return [
+        (f"determinations[{i}].mass_dry_soil_g", d.pycnometer or str(i + 1))
+        for i, d in _kept(f)
+        if d.mass_dry_soil_g is None
+    ]
+
+
+def _another(f: Facts, s: SpecificGravitySchool, outcome: Outcome, now: datetime) -> Advice | None:
+    """Where the pycnometers disagree another is run: which of two is wrong, only a third can tell."""
+    apart = next((v for v in outcome.verdicts if v.rule == "determinations agree" and v.level == "redo"), None)
+    if apart is None:
+        return None
+    at = f"determinations[{len(f.record.determinations)}]."
+    return ask("The pycnometers disagree: run another.", apart.found, (f"{at}pycnometer",), 900, "another")
+
+
+PYCNOMETERS: dict[str, Any] = {"rows": "determinations", "noun": "pycnometer"}
 
 FLOW: Flow = (
     Task(
         key="soil",
         title="Soil as slurry",
         does="Through 4.75 mm; mixed to a slurry so that no air is folded in. Keep all of it.",
-        fields=("came_through_mm", "balance", "balance_readability_g", "balance_due_on", "balance_in_date"),
+        fields=("came_through_mm", *BALANCE),
+        is_done=lambda f, s: bool(f.record.determinations),
+        due_now=lambda f, s: False,
         cautions=("Mixer blades: unplug before clearing them.",),
         hands_s=900,
-        is_done=lambda f, s: bool(f.record.determinations),
         note=lambda f, s: "" if f.record.came_through_mm is None else f"through {plain(f.record.came_through_mm)} mm",
     ),
-    Task(
+    Rows(
         key="pycnometers",
         title="Pycnometers",
         does="Clean and dry; the number brings the mass empty and full of water at its temperature.",
-        fields=(
-            "determinations[].pycnometer",
-            "determinations[].mass_pycnometer_g",
-            "determinations[].mass_full_g",
-            "determinations[].full_at_c",
-            "determinations[].excluded_because",
-        ),
+        fields=(*(f"determinations[].{name}" for name in FILLING), "determinations[].excluded_because"),
+        reads=FILLING,
+        least=lambda f, s: s.least_determinations,
+        is_done=lambda f, s: len(_kept(f)) >= s.least_determinations,
+        due_now=lambda f, s: _begun(f) is None,
+        gives="specific gravity",
+        asks="Take a clean pycnometer and put the soil in.",
+        how="Its number brings its mass empty and full of water. 50 g or so of soil through 4.75 mm, as slurry.",
+        amount=lambda f, s: ("", ""),
         cautions=("Glass: look for cracks before any vacuum.",),
-        hands_s=300,
-        is_done=lambda f, s: any(d.mass_full_g is not None for d in f.record.determinations),
+        hands_s=600,
         note=lambda f, s: ", ".join(d.pycnometer for d in f.record.determinations if d.pycnometer),
+        **PYCNOMETERS,
     ),
-    Task(
+    Rows(
         key="air",
         title="Draw the air",
         does="Vacuum with shaking, or gentle boiling, until no bubble rises; fill with de-aired water; stopper; wipe.",
         fields=("deaired_by", "deaired_min"),
+        reads=(*FILLING, "mass_with_soil_g", "temperature_c"),
+        also=("deaired_by", "deaired_min"),
+        least=lambda f, s: 0,
+        is_done=lambda f, s: bool(f.record.determinations) and _begun(f) is None,
+        asks=_asks_air,
+        how=lambda f, s: f"Vacuum {span(s.vacuum_min)} or boiling {span(s.boiling_min)}; water of the same warmth.",
+        amount=lambda f, s: ("", ""),
         cautions=(
             "Glass under vacuum can burst: eye protection, guard in front.",
             "Boiling slurry bumps: low heat, gloves, never stoppered.",
         ),
         hands_s=900,
-        waits_min=120,
-        is_done=lambda f, s: f.record.deaired_by is not None,
-        note=lambda f, s: f"{f.record.deaired_by}" if f.record.deaired_by else "",
+        waits_min=lambda s: s.vacuum_min,
+        holds=("vacuum", "pycnometer"),
+        alone=False,
+        note=lambda f, s: f.record.deaired_by or "",
+        **PYCNOMETERS,
     ),
     Task(
         key="weigh",
         title="Weigh with soil and water",
         does="At even temperature; the mass, then the temperature in the slurry.",
         fields=("determinations[].mass_with_soil_g", "determinations[].temperature_c"),
-        hands_s=300,
-        is_done=lambda f, s: bool(f.record.determinations) and all(soil_in(d) for d in f.record.determinations),
-        note=lambda f, s: (
-            f"{sum(soil_in(d) for d in f.record.determinations)} weighed" if f.record.determinations else ""
+        is_done=lambda f, s: (
+            bool(f.record.determinations) and all(d.mass_with_soil_g is not None for d in f.record.determinations)
         ),
+        due_now=lambda f, s: False,  # asked with the air: the two are one visit to the pycnometer
+        hands_s=300,
+        holds=("balance",),
+        note=_weighed,
     ),
-    Task(
+    Oven(
         key="dry",
         title="Dry and weigh the soil",
         does="Pour out without loss, oven overnight, cool with the lid on, weigh.",
         fields=("in_oven_at", "determinations[].mass_dry_soil_g", "remarks"),
+        tins=_dishes,
+        is_done=lambda f, s: bool(f.record.determinations) and not _dishes(f),
+        before="Pour out without loss. ",
+        vessel="dish of pycnometer",
         cautions=("Hot dishes: gloves and tongs.",),
         hands_s=300,
-        waits_min=16 * 60,
-        is_done=lambda f, s: (
-            bool(f.record.determinations) and all(d.mass_dry_soil_g is not None for d in f.record.determinations)
-        ),
+        holds=("oven",),
     ),
+    Asks(key="another", title="Another", does="", in_column=False, think=_another),
 )

@@ -8,7 +8,7 @@ from vadum.soil.methods.specific_gravity.record import Determination, Record
 from vadum.soil.shared.physics import water_density_mg_m3
 
 
-class Found(NamedTuple):
+class Determined(NamedTuple):
     """One determination: its row and its specific gravity at 20 °C."""
 
     row: int
@@ -67,11 +67,11 @@ def determined(row: Determination) -> tuple[float, dict[str, float]] | None:
     return gravity * now / at_20, inputs
 
 
-def counting(record: Record) -> list[Found]:
+def counting(record: Record) -> list[Determined]:
     """The determinations that are complete, possible and not left out."""
     found = []
     for i, row in enumerate(record.determinations):
         made = determined(row)
         if made and not row.excluded_because:
-            found.append(Found(i, made[0]))
+            found.append(Determined(i, made[0]))
     return found

@@ -4,7 +4,8 @@ from typing import Literal
 
 from pydantic import Field
 
-from vadum.soil.contract.fields import Moment, Number, RecordPart
+from vadum.soil.contract.fields import Moment, Number, RecordPart, reading
+from vadum.soil.shared.physics import WATER_RANGE_C
 from vadum.soil.shared.water_by_tin import WithBalance
 
 
@@ -12,12 +13,12 @@ class Determination(RecordPart):
     """One pycnometer. Its masses empty and full of water at a temperature come from the kit."""
 
     pycnometer: str | None = Field(None, title="pycnometer", max_length=20)
-    mass_pycnometer_g: Number | None = Field(None, title="empty pycnometer")
-    mass_full_g: Number | None = Field(None, title="full of water")
-    full_at_c: Number | None = Field(None, title="filled at")
-    mass_with_soil_g: Number | None = Field(None, title="with soil and water")
-    temperature_c: Number | None = Field(None, title="temperature of the slurry")
-    mass_dry_soil_g: Number | None = Field(None, title="oven-dry soil")
+    mass_pycnometer_g: Number | None = reading("empty pycnometer", above=0)
+    mass_full_g: Number | None = reading("full of water", above=0)
+    full_at_c: Number | None = reading("filled at", low=WATER_RANGE_C[0], high=WATER_RANGE_C[1])
+    mass_with_soil_g: Number | None = reading("with soil and water", above=0)
+    temperature_c: Number | None = reading("temperature of the slurry", low=WATER_RANGE_C[0], high=WATER_RANGE_C[1])
+    mass_dry_soil_g: Number | None = reading("oven-dry soil", above=0)
     excluded_because: str | None = Field(None, title="left out because", max_length=400)
 
 

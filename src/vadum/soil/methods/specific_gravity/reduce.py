@@ -1,21 +1,17 @@
 """Specific gravity of solids at 20 °C from pycnometers."""
 
-from vadum.soil.contract.numerics import error_of_mean, mean
-from vadum.soil.contract.outcome import Missing, Outcome
+from vadum.soil.contract.outcome import Outcome
 from vadum.soil.contract.results import Results
 from vadum.soil.methods.specific_gravity.facts import Facts
-from vadum.soil.methods.specific_gravity.pycnometer import counting, determined
+from vadum.soil.methods.specific_gravity.pycnometer import determined
 from vadum.soil.methods.specific_gravity.school import SpecificGravitySchool
 
 
 def reduce(facts: Facts, school: SpecificGravitySchool) -> Outcome:
     """The mean specific gravity so far."""
-    record = facts.record
-    found = counting(record)
-    short = school.least_determinations - len(found)
-    results = Results(school.standard, provisional=short > 0)
-    for one in found:
-        made = determined(record.determinations[one.row])
+    results = Results(school.standard, provisional=len(facts.found) < school.least_determinations)
+    for one in facts.found:
+        made = determined(facts.record.determinations[one.row])
         assert made is not None
         results.work(
             f"specific_gravity_{one.row + 1}",
@@ -24,33 +20,24 @@ def reduce(facts: Facts, school: SpecificGravitySchool) -> Outcome:
             made[1],
             one.gravity,
         )
-    if found:
-        gravities = [f.gravity for f in found]
-        value = mean(gravities)
-        error = error_of_mean(gravities)
-        names = {f"G_{f.row + 1}": f.gravity for f in found}
+    if facts.gravity:
+        names = {f"G_{f.row + 1}": f.gravity for f in facts.found}
         results.give(
             "specific_gravity_ratio",
             "G_s",
             "specific gravity at 20 °C",
-            value,
+            facts.gravity.mean,
             "",
             school.report_to,
             f"({' + '.join(names)}) / {len(names)}",
             names,
-            uncertainty=error,
+            uncertainty=facts.gravity.error,
         )
-    missing: tuple[Missing, ...] = ()
-    if short > 0:
-        words = f"{short} more pycnometer{'s' if short > 1 else ''}"
-        missing = (Missing(name="specific gravity", waits_for=words, at="determinations"),)
-    points = tuple({"determination": f.row + 1, "gravity": f.gravity, "label": f"{f.gravity:.3f}"} for f in found)
-    mean_row = tuple({"gravity": v.value} for v in results.values)
+    points = tuple({"determination": f.row + 1, "gravity": f.gravity, "label": f"{f.gravity:.3f}"} for f in facts.found)
     return Outcome(
         method="specific_gravity",
         school=school.name,
         values=tuple(results.values),
-        missing=missing,
         working=tuple(results.working),
-        series={"determinations": points, "mean": mean_row},
+        series={"determinations": points, "mean": tuple({"gravity": v.value} for v in results.values)},
     )

@@ -1,7 +1,6 @@
 """Water content by drying."""
 
 from vadum.soil.contract.method import Method
-from vadum.soil.methods.water_content.advice import advise
 from vadum.soil.methods.water_content.facts import facts
 from vadum.soil.methods.water_content.flow import FLOW
 from vadum.soil.methods.water_content.record import Record
@@ -21,7 +20,6 @@ METHOD = Method(
     reduce=reduce,
     facts=facts,
     rules=RULES,
-    lead=advise,
     flow=FLOW,
     virtual=virtual,
     mistakes=MISTAKES,

@@ -3,6 +3,7 @@
 from datetime import datetime, timedelta
 from typing import NamedTuple
 
+from vadum.soil.contract.compare import at_most
 from vadum.soil.contract.fields import known
 from vadum.soil.contract.outcome import Line
 from vadum.soil.contract.times import minutes_between
@@ -60,7 +61,7 @@ def constancy(record: Record, school: WaterContentSchool) -> Constancy | None:
         return None
     limit = school.constant_percent / 100 * (record.mass_wet_g - record.mass_tin_g)
     before, after = weighings[-2].mass_g, weighings[-1].mass_g
-    return Constancy(before, after, limit, abs(after - before) <= limit + 1e-9)
+    return Constancy(before, after, limit, at_most(abs(after - before), limit))
 
 
 def is_dry(record: Record, school: WaterContentSchool) -> bool:

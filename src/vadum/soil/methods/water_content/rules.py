@@ -1,13 +1,13 @@
 """The rules that judge a water content."""
 
 from collections.abc import Iterator
+from typing import Any
 
 from vadum.soil.contract.fields import known
 from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.outcome import Verdict
-from vadum.soil.contract.rules import Judge
+from vadum.soil.contract.rules import LABORATORY, PHYSICS, Judge, Rule, Seen, at_least, at_most, said, within
 from vadum.soil.contract.times import minutes_between, span
-from vadum.soil.methods.water_content.drying import constancy, dry_weighings
 from vadum.soil.methods.water_content.facts import Facts
 from vadum.soil.methods.water_content.school import SPECIMEN_SIZES, WaterContentSchool
 from vadum.soil.shared.water_by_tin import balance_in_date, masses_possible
@@ -26,8 +26,9 @@ def masses_obey_physics(facts: Facts, school: WaterContentSchool) -> Iterator[Ve
 
 
 def least_mass_g(largest_particle_mm: float, report_to_percent: float) -> float | None:
-    """Least wet specimen mass, g, for the largest particle in mm; None above the table.
+    """Least wet specimen mass, g.
 
+    Parameters: largest particle in mm; the step reported to, percent. Returns None above the table's last size.
     Source: ASTM D2216, table 1.
 
     >>> least_mass_g(4.75, 0.1), least_mass_g(12.5, 1.0), least_mass_g(100, 1)
@@ -41,96 +42,63 @@ def least_mass_g(largest_particle_mm: float, report_to_percent: float) -> float 
 
 def specimen_large_enough(facts: Facts, school: WaterContentSchool) -> Iterator[Verdict]:
     """The specimen holds enough soil for its largest grain and the precision reported."""
-    record = facts.record
-    if not (known(record.mass_wet_g) and known(record.mass_tin_g)) or record.mass_wet_g <= record.mass_tin_g:
+    record, wet = facts.record, facts.wet_g
+    if wet is None:
         return
-    wet = record.mass_wet_g - record.mass_tin_g
     report_to = record.report_to_percent if known(record.report_to_percent) else 1.0
-    least, source = None, "ASTM D2216, table 1"
+    least, source, words = None, "ASTM D2216, table 1", f"{{}} or more, reporting to {plain(report_to)} %"
+    seen: Seen | None = None
     if school.least_mass_g:
-        least, source = school.least_mass_g, "laboratory setting"
+        least, source, words = school.least_mass_g, LABORATORY, "{} or more"
     elif known(record.largest_particle_mm):
         least = least_mass_g(record.largest_particle_mm, report_to)
         if least is None:
-            yield Verdict(
-                rule="specimen large enough for its largest grain",
-                level="watch",
-                found=f"largest particle {plain(record.largest_particle_mm)} mm",
-                limit="the table ends at 75 mm",
-                source=source,
-                remedy="Agree the specimen's size with whoever asked for the test.",
-                at=("largest_particle_mm",),
-            )
-            return
-    if least is None:
-        return
-    enough = wet >= least
-    yield Verdict(
-        rule="specimen large enough for its largest grain",
-        level="fine" if enough else "watch",
-        found=f"{plain(wet)} g wet soil",
-        limit=f"{plain(least, 6)} g or more" + ("" if school.least_mass_g else f", reporting to {plain(report_to)} %"),
-        source=source,
-        remedy="" if enough else "Take a larger specimen, or report to the coarser step and say so.",
+            grain = f"largest particle {plain(record.largest_particle_mm)} mm"
+            do = "Agree the specimen's size with whoever asked for the test."
+            seen = said(False, grain, "the table ends at 75 mm", ("largest_particle_mm",), do)
+    seen = seen or at_least(wet, least, "g", "{} wet soil", limit_words=words)
+    rule = Rule(
+        "specimen large enough for its largest grain",
+        lambda f, s: seen,
         at=("mass_wet_g",),
+        source=source,
+        level="watch",
+        do="Take a larger specimen, or report to the coarser step and say so.",
     )
-
-
-def temperature_within_band(facts: Facts, school: WaterContentSchool) -> Iterator[Verdict]:
-    """The oven stood within the school's band."""
-    record = facts.record
-    if school.temperature_c is None or not known(record.oven_temperature_c):
-        return
-    low, high = school.temperature_c
-    held = low <= record.oven_temperature_c <= high
-    yield Verdict(
-        rule="oven temperature within its band",
-        level="fine" if held else "watch",
-        found=f"{plain(record.oven_temperature_c)} °C",
-        limit=f"{plain(low)} to {plain(high)} °C",
-        source=school.standard,
-        remedy="" if held else "Reset the oven; too hot burns organic matter and drives water out of gypsum.",
-        at=("oven_temperature_c",),
-    )
+    yield from rule(facts, school)
 
 
 def dried_long_enough(facts: Facts, school: WaterContentSchool) -> Iterator[Verdict]:
     """The first weighing came no earlier than the school's least time, or a second one shows constancy."""
-    record = facts.record
-    weighings = dry_weighings(record)
-    if not weighings or weighings[-1].drying_h is None or constancy(record, school):
+    last = facts.weighings[-1] if facts.weighings else None
+    if last is None or last.drying_h is None or facts.change:
         return
-    minutes = weighings[-1].drying_h * 60
+    minutes = last.drying_h * 60
     if minutes < 0:
         yield Verdict(
             rule="weighed after drying began",
             level="stop",
             found=f"weighed {span(-minutes)} before drying began",
             limit="after",
-            source="physics",
+            source=PHYSICS,
             remedy="One of the two times is wrong; strike it.",
-            at=("in_oven_at", f"weighings[{weighings[-1].row}].weighed_at"),
+            at=("in_oven_at", f"weighings[{last.row}].weighed_at"),
         )
         return
-    enough = minutes >= school.first_min
-    yield Verdict(
-        rule="dried long enough",
-        level="fine" if enough else "redo",
-        found=span(minutes),
-        limit=f"{span(school.first_min)} or more",
-        source=school.standard,
-        remedy="" if enough else "Put it back and weigh again.",
+    long_enough = Rule(
+        "dried long enough",
+        lambda f, s: said(minutes >= s.first_min, span(minutes), f"{span(s.first_min)} or more"),
         at=("weighings[0].weighed_at",),
+        do="Put it back and weigh again.",
     )
+    yield from long_enough(facts, school)
 
 
 def mass_constant(facts: Facts, school: WaterContentSchool) -> Iterator[Verdict]:
     """Two successive weighings differ by no more than the limit."""
-    record = facts.record
-    weighings = dry_weighings(record)
-    change = constancy(record, school)
+    change = facts.change
     if change is None:
-        if weighings and school.second_weighing:
+        if facts.weighings and school.second_weighing:
             yield Verdict(
                 rule="dry mass constant",
                 level="redo",
@@ -138,153 +106,138 @@ def mass_constant(facts: Facts, school: WaterContentSchool) -> Iterator[Verdict]
                 limit="two that agree",
                 source=school.standard,
                 remedy=f"Heat for another {span(school.again_min)} and weigh again.",
-                at=(f"weighings[{len(record.weighings)}].mass_dry_g",),
+                at=(f"weighings[{len(facts.record.weighings)}].mass_dry_g",),
             )
         return
     moved = abs(change.after_g - change.before_g)
-    at = (f"weighings[{weighings[-1].row}].mass_dry_g",)
-    if change.after_g > change.before_g and not change.holds:
-        yield Verdict(
-            rule="dry mass does not grow",
-            level="redo",
-            found=f"{plain(moved)} g heavier than before",
-            limit=f"{plain(change.limit_g)} g",
-            source="physics",
-            remedy="Something else was weighed, or it took up water: dry it and weigh again.",
-            at=at,
-        )
-        return
+    at = (f"weighings[{facts.weighings[-1].row}].mass_dry_g",)
+    # A dry mass that grows was never only drying: it took up water, or something else stood on the balance.
+    grows = change.after_g > change.before_g and not change.holds
+    share = f" ({plain(school.constant_percent)} % of the wet soil)"
     yield Verdict(
-        rule="dry mass constant",
+        rule="dry mass does not grow" if grows else "dry mass constant",
         level="fine" if change.holds else "redo",
-        found=f"{plain(moved)} g between the last two weighings",
-        limit=f"{plain(change.limit_g)} g ({plain(school.constant_percent)} % of the wet soil)",
-        source=f"laboratory setting, {school.standard}",
-        remedy="" if change.holds else f"Not constant: back into the heat for {span(school.again_min)}.",
+        found=f"{plain(moved)} g heavier than before" if grows else f"{plain(moved)} g between the last two weighings",
+        limit=f"{plain(change.limit_g)} g" + ("" if grows else share),
+        source=PHYSICS if grows else f"laboratory setting, {school.standard}",
+        remedy=""
+        if change.holds
+        else "Something else was weighed, or it took up water: dry it and weigh again."
+        if grows
+        else f"Not constant: back into the heat for {span(school.again_min)}.",
         at=at,
     )
 
 
-def tare_agrees(facts: Facts, school: WaterContentSchool) -> Iterator[Verdict]:
-    """The tin weighed today agrees with its register."""
-    record = facts.record
-    if not (known(record.mass_tin_g) and known(record.mass_tin_register_g)):
-        return
-    drift = abs(record.mass_tin_g - record.mass_tin_register_g)
-    held = drift <= school.tare_drift_g + 1e-9
-    yield Verdict(
-        rule="tin agrees with its register",
-        level="fine" if held else "watch",
-        found=f"{plain(drift, 3)} g apart",
-        limit=f"{plain(school.tare_drift_g)} g",
-        source="laboratory setting",
-        remedy="" if held else "Clean, dry and weigh the tin; correct the register.",
-        at=("mass_tin_g",),
-    )
+def _temperature(f: Facts, s: WaterContentSchool) -> Seen | None:
+    read = f.record.oven_temperature_c
+    return within(read, s.temperature_c, "°C") if s.temperature_c is not None and known(read) else None
 
 
-def balance_fine_enough(facts: Facts, school: WaterContentSchool) -> Iterator[Verdict]:
-    """The balance's step is small against the specimen."""
-    record = facts.record
-    if not (known(record.balance_readability_g) and known(record.mass_wet_g) and known(record.mass_tin_g)):
-        return
-    wet = record.mass_wet_g - record.mass_tin_g
-    if wet <= 0:
-        return
-    share = 100 * record.balance_readability_g / wet
-    held = share <= school.balance_error_percent
-    yield Verdict(
-        rule="balance fine enough for the mass",
-        level="fine" if held else "watch",
-        found=f"{plain(record.balance_readability_g)} g is {plain(share, 2)} % of {plain(wet)} g",
-        limit=f"{plain(school.balance_error_percent)} %",
-        source="ASTM D2216",
-        remedy="" if held else "Use a finer balance or more soil.",
-        at=("balance_readability_g",),
-    )
+def _tare(f: Facts, s: WaterContentSchool) -> Seen | None:
+    weighed, register = f.record.mass_tin_g, f.record.mass_tin_register_g
+    if not (known(weighed) and known(register)):
+        return None
+    return at_most(abs(weighed - register), s.tare_drift_g, "g", "{} apart", digits=3)
 
 
-def weighed_fresh(facts: Facts, school: WaterContentSchool) -> Iterator[Verdict]:
-    """Not weighed late after sampling unless it was sealed."""
-    record = facts.record
-    if record.sampled_at is None or record.weighed_wet_at is None:
-        return
-    hours = minutes_between(record.sampled_at, record.weighed_wet_at) / 60
-    held = hours <= school.most_hours_since_sampling or record.sealed == "yes"
-    yield Verdict(
-        rule="weighed soon after sampling, or sealed",
-        level="fine" if held else "watch",
-        found=f"{span(hours * 60)} after sampling" + (", sealed" if record.sealed == "yes" else ""),
-        limit=f"{plain(school.most_hours_since_sampling)} h unless sealed",
-        source="laboratory setting",
-        remedy="" if held else "Water may be lost: say so on the sheet.",
-        at=("sampled_at",),
-    )
+def _balance(f: Facts, s: WaterContentSchool) -> Seen | None:
+    step, wet = f.record.balance_readability_g, f.wet_g
+    if not known(step) or wet is None:
+        return None
+    share = 100 * step / wet
+    words = f"{plain(step)} g is {{}} of {plain(wet)} g"
+    return at_most(share, s.balance_error_percent, "%", words, digits=2)
 
 
-def cooled_before_weighing(facts: Facts, school: WaterContentSchool) -> Iterator[Verdict]:
-    """Hot soil lifts the balance pan."""
-    record = facts.record
-    if not known(record.cooled_min):
-        return
-    held = record.cooled_min >= school.cool_min
-    yield Verdict(
-        rule="cooled before weighing",
-        level="fine" if held else "watch",
-        found=span(record.cooled_min),
-        limit=f"{span(school.cool_min)} or more, lid on",
-        source="laboratory setting",
-        remedy="" if held else "Hot soil reads light: cool it with the lid on and weigh again.",
-        at=("cooled_min",),
-    )
+def fresh(sampled: Any, weighed: Any, sealed: bool, most_h: float) -> Seen | None:
+    """Whether soil was weighed soon after sampling, or sealed meanwhile."""
+    if sampled is None or weighed is None:
+        return None
+    hours = minutes_between(sampled, weighed) / 60
+    found = f"{span(hours * 60)} after sampling" + (", sealed" if sealed else "")
+    return said(hours <= most_h or sealed, found, f"{plain(most_h)} h unless sealed")
 
 
-def no_fog_on_the_mirror(facts: Facts, school: WaterContentSchool) -> Iterator[Verdict]:
-    """Over direct heat the mirror was clear at the last weighing."""
-    record = facts.record
-    rows = [(i, row.mirror) for i, row in enumerate(record.weighings) if row.mirror]
-    if school.dried_by != "direct heat" or not rows:
-        return
+def _mirror(f: Facts, s: WaterContentSchool) -> Seen | None:
+    rows = [(i, row.mirror) for i, row in enumerate(f.record.weighings) if row.mirror]
+    if s.dried_by != "direct heat" or not rows:
+        return None
     index, mirror = rows[-1]
-    yield Verdict(
-        rule="no fog on a cool mirror",
-        level="fine" if mirror == "clear" else "redo",
-        found=f"mirror {mirror}",
-        limit="clear",
-        source="ASTM D4959",
-        remedy="" if mirror == "clear" else "Still losing water: stir over the heat and look again.",
-        at=(f"weighings[{index}].mirror",),
-    )
+    return said(mirror == "clear", f"mirror {mirror}", "clear", (f"weighings[{index}].mirror",))
 
 
-def soil_suits_the_heat(facts: Facts, school: WaterContentSchool) -> Iterator[Verdict]:
-    """Gypsum and organic soil are dried cooler."""
-    record = facts.record
-    if record.gypsum_or_organic != "yes":
-        return
-    cool = school.temperature_c is not None and school.temperature_c[1] <= 80
-    yield Verdict(
-        rule="drying heat suits the soil",
-        level="fine" if cool else "watch",
-        found="gypsum or much organic matter",
-        limit="60 to 80 °C",
-        source=school.standard,
-        remedy="" if cool else "Dry a second specimen at 60 °C and compare.",
-        at=("gypsum_or_organic",),
-    )
+def _heat(f: Facts, s: WaterContentSchool) -> Seen | None:
+    if f.record.gypsum_or_organic != "yes":
+        return None
+    cool = s.temperature_c is not None and s.temperature_c[1] <= 80
+    return said(cool, "gypsum or much organic matter", "60 to 80 °C")
+
+
+def _cooled(f: Facts, s: WaterContentSchool) -> Seen | None:
+    read = f.record.cooled_min
+    return said(read >= s.cool_min, span(read), f"{span(s.cool_min)} or more, lid on") if known(read) else None
 
 
 RULES: tuple[Judge, ...] = (
     masses_obey_physics,
     mass_constant,
     dried_long_enough,
-    no_fog_on_the_mirror,
+    Rule(
+        "no fog on a cool mirror",
+        _mirror,
+        source="ASTM D4959",
+        do="Still losing water: stir over the heat and look again.",
+    ),
     specimen_large_enough,
-    temperature_within_band,
-    soil_suits_the_heat,
-    tare_agrees,
-    balance_fine_enough,
-    weighed_fresh,
-    cooled_before_weighing,
+    Rule(
+        "oven temperature within its band",
+        _temperature,
+        at=("oven_temperature_c",),
+        level="watch",
+        do="Reset the oven; too hot burns organic matter and drives water out of gypsum.",
+    ),
+    Rule(
+        "drying heat suits the soil",
+        _heat,
+        at=("gypsum_or_organic",),
+        level="watch",
+        do="Dry a second specimen at 60 °C and compare.",
+    ),
+    Rule(
+        "tin agrees with its register",
+        _tare,
+        at=("mass_tin_g",),
+        source=LABORATORY,
+        level="watch",
+        do="Clean, dry and weigh the tin; correct the register.",
+    ),
+    Rule(
+        "balance fine enough for the mass",
+        _balance,
+        at=("balance_readability_g",),
+        source="ASTM D2216",
+        level="watch",
+        do="Use a finer balance or more soil.",
+    ),
+    Rule(
+        "weighed soon after sampling, or sealed",
+        lambda f, s: fresh(
+            f.record.sampled_at, f.record.weighed_wet_at, f.record.sealed == "yes", s.most_hours_since_sampling
+        ),
+        at=("sampled_at",),
+        source=LABORATORY,
+        level="watch",
+        do="Water may be lost: say so on the sheet.",
+    ),
+    Rule(
+        # Warm air rising from hot soil lifts the balance's pan: it reads light.
+        "cooled before weighing",
+        _cooled,
+        at=("cooled_min",),
+        source=LABORATORY,
+        level="watch",
+        do="Hot soil reads light: cool it with the lid on and weigh again.",
+    ),
     balance_in_date,
 )
