@@ -276,7 +276,8 @@ def oven_advice(
 class Oven(Task):
     """Tins or dishes that dry. `tins(facts)` are those weighed wet and not yet dry: (path of the dry mass, name).
 
-    `since(facts)` is when they went in; empty `in_oven`: it is told by the wet weighing and not asked.
+    `since(facts)` is when they went in; empty `in_oven`: it is told by the wet weighing and not asked. What
+    `runs_beside` dries while other work goes on, and leads only when it asks first.
     """
 
     kind: ClassVar[str] = "oven"
@@ -288,6 +289,7 @@ class Oven(Task):
     before: str = ""
     vessel: str = "tin"
     in_oven: str = "in_oven_at"
+    runs_beside: bool = False
 
     def done(self, facts: Any, school: Any) -> bool:
         """Whether everything is dry and weighed."""
@@ -413,22 +415,39 @@ def missing(flow: Flow, facts: Any, school: Any) -> tuple[Missing, ...]:
     return tuple(m for task in flow if task.applies(school) for m in task.missing(facts, school))
 
 
+def _with_aside(main: Advice, aside: Advice | None, now: datetime) -> Advice:
+    """What is next, with what dries beside it: of two waits the one that asks first leads."""
+    if aside is None or not aside.due:
+        return main
+
+    def at(advice: Advice) -> datetime:
+        return next((d.at for d in advice.due if d.at), now)
+
+    waits = bool(main.due and main.due[0].at) and main.due[0].kind == "wait"
+    leading = aside if waits and at(aside) < at(main) else main
+    return leading.model_copy(update={"due": (*main.due, *aside.due)})
+
+
 def advise(flow: Flow, facts: Any, school: Any, outcome: Outcome, now: datetime, finish: Says = "") -> Advice:
     """The one next action: the first task that asks for something; what does not hold; the optional rest; done.
 
     It never says that it is done while a rule does not hold: it names the worst one and what to do.
     """
     optional: list[Task] = []
+    aside: Advice | None = None
     for task in flow:
         if not task.applies(school) or not task.due_now(facts, school):
             continue
         if task.optional:
             optional.append(task)
             continue
-        made = task.think(facts, school, outcome, now) if isinstance(task, Asks) else task.advice(facts, school, now)
-        if made is not None:
-            return made
-    wrong = fault(outcome)
+        asks = isinstance(task, Asks)
+        made = task.think(facts, school, outcome, now) if asks else task.advice(facts, school, now)  # type: ignore[attr-defined]
+        if made is not None and isinstance(task, Oven) and task.runs_beside:
+            aside = made
+        elif made is not None:
+            return _with_aside(made, aside, now)
+    wrong = aside or fault(outcome)
     if wrong is not None:
         return wrong
     for task in optional:
@@ -436,19 +455,3 @@ def advise(flow: Flow, facts: Any, school: Any, outcome: Outcome, now: datetime,
         if made is not None:
             return made.model_copy(update={"finished": True, "due": ()})
     return done(says(finish, facts, school) or "Every rule holds.")
-
-
-__all__ = [
-    "BALANCE",
-    "Asks",
-    "Calls",
-    "Flow",
-    "Oven",
-    "Rows",
-    "Task",
-    "Wait",
-    "advise",
-    "ask",
-    "done",
-    "fault",
-]

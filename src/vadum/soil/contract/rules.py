@@ -19,7 +19,10 @@ STANDARD = ""  # the school's own standard
 
 
 class Seen(NamedTuple):
-    """What a rule saw. `value` and `limit_value` are there where a figure was compared with a limit."""
+    """What a rule saw. `value` and `limit_value` are there where a figure was compared with a limit.
+
+    `just_now`: it is about the newest reading, so that it may be said at once.
+    """
 
     held: bool
     found: str
@@ -30,6 +33,7 @@ class Seen(NamedTuple):
     value: float | None = None
     limit_value: float | None = None
     upper: bool = True
+    just_now: bool = True
 
 
 Sight = Seen | Iterable[Seen] | None
@@ -172,19 +176,38 @@ def judge(rules: Iterable[Judge], facts: Any, school: Any) -> tuple[Verdict, ...
     return tuple(verdict for rule in rules for verdict in rule(facts, school))
 
 
-def name_of(rule: Judge) -> str:
-    """What a rule of a table is called: its name, or a generator's first line."""
-    if isinstance(rule, Rule):
-        return rule.name
-    words = str(rule.__doc__ or getattr(rule, "__name__", ""))
-    return words.strip().splitlines()[0].rstrip(".")
+@dataclass(frozen=True)
+class Forecast:
+    """What is foreseen while the work runs: said at once, and never on the sheet, where it is past.
+
+    `says(facts, school)` is one sentence; empty while nothing is foreseen.
+    """
+
+    name: str
+    says: Callable[[Any, Any], str] = field(repr=False)
+
+    def __call__(self, facts: Any, school: Any) -> Iterator[Verdict]:
+        """No verdict."""
+        return iter(())
 
 
 def alarm(rules: Iterable[Judge], facts: Any, school: Any) -> str:
-    """What must be said at once: the first `at_once` rule that does not hold, in one sentence; else an empty text."""
+    """What must be said at once: the first `at_once` rule that does not hold, else what is foreseen, in one sentence;
+    an empty text while there is nothing."""
+    foreseen = ""
     for rule in rules:
+        if isinstance(rule, Forecast):
+            foreseen = foreseen or rule.says(facts, school)
         if isinstance(rule, Rule) and rule.at_once:
             for one in rule.seen(facts, school):
-                if not one.held:
-                    return f"{one.found[0].upper()}{one.found[1:]}: {(one.do or rule.do).rstrip('.')}."
-    return ""
+                if not one.held and one.just_now:
+                    return f"{one.found[0].upper()}{one.found[1:]}. {one.do or rule.do}"
+    return foreseen
+
+
+def name_of(rule: Judge) -> str:
+    """What a rule of a table is called: its name, or a generator's first line."""
+    if isinstance(rule, Rule | Forecast):
+        return rule.name
+    words = str(rule.__doc__ or getattr(rule, "__name__", ""))
+    return words.strip().splitlines()[0].rstrip(".")

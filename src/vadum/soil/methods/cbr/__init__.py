@@ -1,9 +1,8 @@
 """Bearing ratio of a specimen in the mould."""
 
 from vadum.soil.contract.method import FromTest, Method
-from vadum.soil.methods.cbr.advice import advise
 from vadum.soil.methods.cbr.facts import facts
-from vadum.soil.methods.cbr.flow import FLOW
+from vadum.soil.methods.cbr.flow import FINISH, FLOW
 from vadum.soil.methods.cbr.record import Record
 from vadum.soil.methods.cbr.reduce import reduce
 from vadum.soil.methods.cbr.rules import RULES
@@ -25,7 +24,7 @@ METHOD = Method(
     reduce=reduce,
     facts=facts,
     rules=RULES,
-    lead=advise,
+    finish=FINISH,
     flow=FLOW,
     virtual=virtual,
     mistakes=MISTAKES,

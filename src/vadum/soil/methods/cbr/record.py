@@ -4,9 +4,11 @@ from typing import Literal
 
 from pydantic import Field
 
-from vadum.soil.contract.fields import Moment, Number, RecordPart
+from vadum.soil.contract.fields import Moment, Number, RecordPart, reading
 from vadum.soil.shared.bearing.record import BearingRecord, CalledRow, End, Stopped
 from vadum.soil.shared.water_by_tin import TimedTin
+
+BULK = ("density_mg_m3", "dry_density_mg_m3", "compaction_percent")
 
 
 class Swell(RecordPart):
@@ -20,17 +22,17 @@ class Record(BearingRecord):
     """A bearing ratio in the mould."""
 
     mould: str | None = Field(None, title="mould", max_length=20)
-    mould_mass_g: Number | None = Field(None, title="mould + base plate, no collar")
-    mould_volume_cm3: Number | None = Field(None, title="specimen's volume")
+    mould_mass_g: Number | None = reading("mould + base plate, no collar", above=0, affects=BULK)
+    mould_volume_cm3: Number | None = reading("specimen's volume", above=0, affects=BULK)
     specimen_height_mm: Number | None = Field(None, title="specimen's height")
     maximum_dry_density_mg_m3: Number | None = Field(None, title="maximum dry density")
     optimum_water_percent: Number | None = Field(None, title="optimum water content")
     target_percent: Number | None = Field(None, title="wanted, share of the maximum")
     oversize_percent: Number | None = Field(None, title="stones screened out, share of dry mass")
-    mass_portion_g: Number | None = Field(None, title="soil for the mould")
+    mass_portion_g: Number | None = reading("soil for the mould", above=0, affects=BULK)
     portion_water_percent: Number | None = Field(None, title="its water content")
     water_added_ml: Number | None = Field(None, title="water added (dried out: minus)")
-    mass_with_soil_g: Number | None = Field(None, title="mould + wet soil, struck level")
+    mass_with_soil_g: Number | None = reading("mould + wet soil, struck level", above=0, affects=BULK)
     tins: tuple[TimedTin, ...] = Field((), title="tins")
     condition: Literal["soaked", "unsoaked"] | None = Field(None, title="tested")
     soak_started_at: Moment | None = Field(None, title="into the water")

@@ -5,10 +5,8 @@ from vadum.soil.contract.numerics import rounded
 from vadum.soil.contract.outcome import Missing, Outcome
 from vadum.soil.contract.results import Results
 from vadum.soil.methods.cbr.facts import Facts
-from vadum.soil.methods.cbr.record import Record
 from vadum.soil.methods.cbr.school import MouldSchool
-from vadum.soil.methods.cbr.specimen import compacted_percent, density_mg_m3, dry_density, swells
-from vadum.soil.shared.bearing.ends import Governing, all_found
+from vadum.soil.shared.bearing.ends import Governing
 from vadum.soil.shared.bearing.ratio import SO_FAR, SOURCE, give_end, give_governing, leading, series_of, waits_for
 from vadum.soil.shared.bearing.school import ratio_step
 from vadum.soil.shared.water_by_tin import measured_percent, water_line
@@ -73,8 +71,8 @@ def _give_whole(results: Results, ends: list[tuple[str, Governing]], school: Mou
     )
 
 
-def _give_specimen(results: Results, record: Record, school: MouldSchool) -> None:
-    moist, water, dry = density_mg_m3(record), compacted_percent(record), dry_density(record)
+def _give_specimen(results: Results, facts: Facts, school: MouldSchool) -> None:
+    record, moist, water, dry = facts.record, facts.moist_mg_m3, facts.water, facts.dry
     step = school.density_to_mg_m3
     if water is not None and record.tins and not water[1]:
         tin = record.tins[0]
@@ -122,7 +120,7 @@ def _give_specimen(results: Results, record: Record, school: MouldSchool) -> Non
                 {"rho_d": dry[0], "rho_dmax": most},
                 estimate=water[1],
             )
-    readings = swells(record)
+    readings = facts.swells
     if readings:
         row, swell = readings[-1]
         results.give(
@@ -160,9 +158,9 @@ def _give_specimen(results: Results, record: Record, school: MouldSchool) -> Non
         )
 
 
-def _missing(record: Record, school: MouldSchool) -> list[Missing]:
-    waits = []
-    if density_mg_m3(record) is None:
+def _missing(facts: Facts) -> list[Missing]:
+    record, waits = facts.record, []
+    if facts.moist_mg_m3 is None:
         words, at = "the mould with its soil", "mass_with_soil_g"
         if record.mould_mass_g is None or record.mould_volume_cm3 is None:
             words, at = "the mould", "mould_mass_g"
@@ -174,26 +172,24 @@ def _missing(record: Record, school: MouldSchool) -> list[Missing]:
 
 def reduce(facts: Facts, school: MouldSchool) -> Outcome:
     """Everything that the readings so far allow."""
-    record = facts.record
-    results = Results(SOURCE)
-    found = all_found(record, school)
+    results, record, found = Results(SOURCE), facts.record, facts.pushes
     many = school.both_ends or len(found) > 1
     ends: list[tuple[str, Governing]] = []
     for one in found:
         give_end(results, record, one, school, many)
         key = f"{one.end.key}_percent" if many else "bearing_ratio_percent"
-        its = give_governing(results, one, record, school, many, key)
+        its = give_governing(results, one, school, many, key)
         if its is not None:
             ends.append((one.end.key, its))
     if ends:
         _give_whole(results, ends, school, all(f.over for f in found))
-    _give_specimen(results, record, school)
+    _give_specimen(results, facts, school)
+    swell = tuple({"row": i + 1, "swell_percent": s} for i, s in facts.swells)
     return Outcome(
         method="cbr",
         school=school.name,
         values=leading(results.values),
-        missing=(*waits_for(record, found, school), *_missing(record, school)),
+        missing=(*waits_for(record, found, school), *_missing(facts)),
         working=tuple(results.working),
-        series=series_of(record, school)
-        | {"swell": tuple({"row": i + 1, "swell_percent": s} for i, s in swells(record))},
+        series=series_of(facts, school) | {"swell": swell},
     )

@@ -1,174 +1,114 @@
 """The rules that judge a bearing ratio in the mould."""
 
-from collections.abc import Iterator
-
+from vadum.soil.contract import compare
 from vadum.soil.contract.fields import known
 from vadum.soil.contract.numerics import plain
-from vadum.soil.contract.outcome import Verdict
-from vadum.soil.contract.rules import Judge
+from vadum.soil.contract.rules import LABORATORY, Judge, Rule, Seen, at_most, said
 from vadum.soil.contract.times import minutes_between, span
-from vadum.soil.contract.verdicts import possible, ruling
 from vadum.soil.methods.cbr.facts import Facts
+from vadum.soil.methods.cbr.record import BULK
 from vadum.soil.methods.cbr.school import MouldSchool
-from vadum.soil.methods.cbr.specimen import compacted_percent, dry_density, swells
-from vadum.soil.shared.bearing.checks import SHARED
-from vadum.soil.shared.bearing.ends import all_found, governing
-from vadum.soil.shared.water_by_tin import balance_in_date, masses_possible
+from vadum.soil.shared.bearing.rules import SHARED
+from vadum.soil.shared.water_by_tin import balance_in_date, full_above_empty, tins_possible
 
-SETTING = "laboratory setting"
-BULK = ("density_mg_m3", "dry_density_mg_m3", "compaction_percent")
+SINKS_PERCENT = -0.1  # a gauge drifts by so much: beyond, it was moved
 
 
-def masses_obey_physics(facts: Facts, school: MouldSchool) -> Iterator[Verdict]:
-    """Masses, volume and height are numbers that can be."""
-    record = facts.record
-    yield from possible(
-        [
-            ("mould_mass_g", "empty mould", record.mould_mass_g),
-            ("mould_volume_cm3", "volume", record.mould_volume_cm3),
-            ("mass_portion_g", "soil for the mould", record.mass_portion_g),
-            ("mass_with_soil_g", "mould + soil", record.mass_with_soil_g),
-        ],
-        strictly=True,
-        affects=BULK,
-    )
-    full, empty = record.mass_with_soil_g, record.mould_mass_g
-    if known(full) and known(empty) and full <= empty:
-        yield Verdict(
-            rule="the full mould weighs more than the empty one",
-            level="stop",
-            found=f"{plain(full, 6)} ≤ {plain(empty, 6)} g",
-            limit="full > empty",
-            source="physics",
-            remedy="Look at the digits; was the collar on? Strike the wrong one.",
-            at=("mass_with_soil_g", "mould_mass_g"),
-            affects=BULK,
-        )
-    for i, tin in enumerate(record.tins):
-        yield from masses_possible(tin.mass_tin_g, tin.mass_wet_g, tin.mass_dry_g, f"tins[{i}].", f"tin {i + 1}")
+def _near(f: Facts, s: MouldSchool) -> Seen | None:
+    wanted = f.record.optimum_water_percent
+    if f.water is None or not known(wanted) or f.record.mass_with_soil_g is None:
+        return None
+    percent, about = f.water
+    held = compare.at_most(abs(percent - wanted), s.most_water_gap_percent)
+    found = f"{'about ' if about else ''}{plain(percent, 3)} %, wanted {plain(wanted, 3)} %"
+    return said(held, found, f"± {plain(s.most_water_gap_percent)} points")
 
 
-def few_stones_screened_out(facts: Facts, school: MouldSchool) -> Iterator[Verdict]:
-    """The stones that were left out were few."""
-    record = facts.record
-    if known(record.oversize_percent):
-        yield ruling(
-            "few stones screened out",
-            record.oversize_percent <= school.most_oversize_percent,
-            f"{plain(record.oversize_percent, 3)} %",
-            f"{plain(school.most_oversize_percent)} %",
-            "BS 1377-4",
-            "The mould does not stand for this soil: test in place, or say so on the sheet.",
-            ("oversize_percent",),
-            otherwise="watch",
-        )
-
-
-def near_the_optimum(facts: Facts, school: MouldSchool) -> Iterator[Verdict]:
-    """The soil was compacted near the wanted water content."""
-    record = facts.record
-    water, wanted = compacted_percent(record), record.optimum_water_percent
-    if water is None or not known(wanted) or record.mass_with_soil_g is None:
-        return
-    apart = abs(water[0] - wanted)
-    yield ruling(
-        "compacted near the wanted water content",
-        apart <= school.most_water_gap_percent,
-        f"{'about ' if water[1] else ''}{plain(water[0], 3)} %, wanted {plain(wanted, 3)} %",
-        f"± {plain(school.most_water_gap_percent)} points",
-        SETTING,
-        "The ratio belongs to the water content it was compacted at: say so on the sheet.",
-        ("optimum_water_percent",),
-        otherwise="watch",
+def _dense(f: Facts, s: MouldSchool) -> Seen | None:
+    most, target = f.record.maximum_dry_density_mg_m3, f.record.target_percent
+    if f.dry is None or not known(most) or most <= 0 or not known(target):
+        return None
+    reached = 100 * f.dry[0] / most
+    held = compare.at_most(abs(reached - target), s.most_target_gap_percent)
+    return said(
+        held, f"{plain(reached, 4)} % of the maximum", f"{plain(target)} ± {plain(s.most_target_gap_percent)} %"
     )
 
 
-def dense_as_wanted(facts: Facts, school: MouldSchool) -> Iterator[Verdict]:
-    """The specimen has the wanted share of the maximum dry density."""
-    record = facts.record
-    dry, most, target = dry_density(record), record.maximum_dry_density_mg_m3, record.target_percent
-    if dry is None or not known(most) or most <= 0 or not known(target):
-        return
-    reached = 100 * dry[0] / most
-    yield ruling(
-        "as dense as wanted",
-        abs(reached - target) <= school.most_target_gap_percent,
-        f"{plain(reached, 4)} % of the maximum",
-        f"{plain(target)} ± {plain(school.most_target_gap_percent)} %",
-        SETTING,
-        "Compact another with more or fewer blows, or bracket the wanted density with three.",
-        ("target_percent",),
-        otherwise="watch",
-    )
+def _soaked(f: Facts, s: MouldSchool) -> Seen | None:
+    r = f.record
+    if r.condition != "soaked" or r.soak_started_at is None or r.soak_ended_at is None:
+        return None
+    minutes = minutes_between(r.soak_started_at, r.soak_ended_at)
+    held = compare.at_least(minutes, s.least_soak_share * s.soak_days * 1440) and bool(f.swells)
+    return said(held, f"{span(minutes)}, {len(f.swells)} swell readings", f"{plain(s.soak_days)} days")
 
 
-def soaked_long_enough(facts: Facts, school: MouldSchool) -> Iterator[Verdict]:
-    """A soaked specimen stood in water for its days, and its swell was read."""
-    record = facts.record
-    if record.condition != "soaked" or record.soak_started_at is None or record.soak_ended_at is None:
-        return
-    soaked = minutes_between(record.soak_started_at, record.soak_ended_at)
-    yield ruling(
-        "soaked for its days",
-        soaked >= school.least_soak_share * school.soak_days * 1440 and bool(swells(record)),
-        f"{span(soaked)}, {len(swells(record))} swell readings",
-        f"{plain(school.soak_days)} days",
-        school.standard,
-        "Report it as soaked for the time it was; or soak another.",
-        ("soak_ended_at",),
-        otherwise="watch",
-    )
+def _swell(f: Facts, s: MouldSchool) -> Seen | None:
+    if not f.swells:
+        return None
+    row, last = f.swells[-1]
+    sinks = last < SINKS_PERCENT
+    held = compare.at_most(last, s.most_swell_percent) and not sinks
+    do = "It sank: look whether the gauge was moved." if sinks else "A swelling soil: say so beside the ratio."
+    limit = f"from 0 to {plain(s.most_swell_percent)} %"
+    return said(held, f"{plain(last, 2)} %", limit, (f"swell[{row}].gauge_mm",), do)
 
 
-def swells_little(facts: Facts, school: MouldSchool) -> Iterator[Verdict]:
-    """The swell is small, and does not run backward."""
-    record = facts.record
-    found = swells(record)
-    if not found:
-        return
-    _, last = found[-1]
-    sinks = last < -0.1
-    yield ruling(
-        "swell small",
-        last <= school.most_swell_percent and not sinks,
-        f"{plain(last, 2)} %",
-        f"from 0 to {plain(school.most_swell_percent)} %",
-        SETTING,
-        "It sank: look whether the gauge was moved." if sinks else "A swelling soil: say so beside the ratio.",
-        tuple(f"swell[{i}].gauge_mm" for i, _ in found[-1:]),
-        otherwise="watch",
-    )
-
-
-def ends_agree(facts: Facts, school: MouldSchool) -> Iterator[Verdict]:
-    """Both ends give nearly the same ratio."""
-    record = facts.record
-    found = all_found(record, school)
-    ratios = [g.percent for f in found if f.over and (g := governing(f, record, school)) and not g.more_than]
+def _agree(f: Facts, s: MouldSchool) -> Seen | None:
+    ratios = [p.governs.percent for p in f.pushes if p.over and p.governs and not p.governs.more_than]
     if len(ratios) < 2 or sum(ratios) <= 0:
-        return
+        return None
     mean = sum(ratios) / 2
     apart = 100 * abs(ratios[0] - mean) / mean
-    yield ruling(
-        "both ends agree",
-        apart <= school.average_within_percent,
-        f"top {plain(ratios[0], 3)}, bottom {plain(ratios[1], 3)} %: {plain(apart, 2)} % from their mean",
-        f"{plain(school.average_within_percent)} % of the mean",
-        school.standard,
-        "Both are reported, no mean; look for a harder layer or a soaked end.",
-        ("bottom",),
-        otherwise="watch",
-    )
+    words = f"top {plain(ratios[0], 3)}, bottom {plain(ratios[1], 3)} %: {{}} from their mean"
+    return at_most(apart, s.average_within_percent, "%", words, digits=2, limit_words="{} of the mean")
 
 
 RULES: tuple[Judge, ...] = (
-    masses_obey_physics,
-    few_stones_screened_out,
-    near_the_optimum,
-    dense_as_wanted,
-    soaked_long_enough,
-    swells_little,
-    ends_agree,
+    full_above_empty(
+        "the full mould weighs more than the empty one", "mass_with_soil_g", "mould_mass_g", "mould", affects=BULK
+    ),
+    tins_possible("tins", "tin"),
+    Rule(
+        "few stones screened out",
+        lambda f, s: at_most(f.record.oversize_percent, s.most_oversize_percent, "%", digits=3),
+        at=("oversize_percent",),
+        source="BS 1377-4",
+        level="watch",
+        do="The mould does not stand for this soil: test in place, or say so on the sheet.",
+    ),
+    Rule(
+        "compacted near the wanted water content",
+        _near,
+        at=("optimum_water_percent",),
+        source=LABORATORY,
+        level="watch",
+        do="The ratio belongs to the water content it was compacted at: say so on the sheet.",
+    ),
+    Rule(
+        "as dense as wanted",
+        _dense,
+        at=("target_percent",),
+        source=LABORATORY,
+        level="watch",
+        do="Compact another with more or fewer blows, or bracket the wanted density with three.",
+    ),
+    Rule(
+        "soaked for its days",
+        _soaked,
+        at=("soak_ended_at",),
+        level="watch",
+        do="Report it as soaked for the time it was; or soak another.",
+    ),
+    Rule("swell small", _swell, source=LABORATORY, level="watch"),
+    Rule(
+        "both ends agree",
+        _agree,
+        at=("bottom",),
+        level="watch",
+        do="Both are reported, no mean; look for a harder layer or a soaked end.",
+    ),
     balance_in_date,
     *SHARED,
 )

@@ -1,9 +1,8 @@
 """Bearing ratio in place."""
 
 from vadum.soil.contract.method import FromTest, Method
-from vadum.soil.methods.field_cbr.advice import advise
 from vadum.soil.methods.field_cbr.facts import facts
-from vadum.soil.methods.field_cbr.flow import FLOW
+from vadum.soil.methods.field_cbr.flow import FINISH, FLOW
 from vadum.soil.methods.field_cbr.record import Record
 from vadum.soil.methods.field_cbr.reduce import reduce
 from vadum.soil.methods.field_cbr.rules import RULES
@@ -24,7 +23,7 @@ METHOD = Method(
     reduce=reduce,
     facts=facts,
     rules=RULES,
-    lead=advise,
+    finish=FINISH,
     flow=FLOW,
     virtual=virtual,
     mistakes=MISTAKES,

@@ -3,11 +3,10 @@
 from typing import NamedTuple
 
 from vadum.soil.contract.fields import known
-from vadum.soil.contract.numerics import plain
 from vadum.soil.methods.field_cbr.record import Record
 from vadum.soil.methods.field_cbr.school import SpotSchool
 from vadum.soil.shared.bearing.curve import lifts_at_percent, reaction_kn
-from vadum.soil.shared.bearing.ends import Found
+from vadum.soil.shared.bearing.ends import EndResult
 
 WANTED_MM = 5.0
 
@@ -32,17 +31,6 @@ def plan(record: Record, school: SpotSchool) -> Plan:
     return Plan(to, wants, gives, lifts)
 
 
-def lifting(record: Record, found: Found, school: SpotSchool) -> str:
-    """What is said while the plunger goes in: the vehicle lifts, or is about to; empty while it holds."""
-    flat, gives = plateau(record, found, school), plan(record, school).gives_kn
-    if flat is not None and lifted(flat, gives, school):
-        return f"Stop: the force stands at {plain(flat.force_kn, 3)} kN, the vehicle lifts."
-    last = found.points[-1].force_kn if found.points else 0.0
-    if gives is not None and near_reaction(last, gives, school):
-        return f"{plain(last, 3)} of the axle's {plain(gives, 3)} kN: it is about to lift. Watch the stands."
-    return ""
-
-
 def near_reaction(force_kn: float, gives_kn: float | None, school: SpotSchool) -> bool:
     """Whether a force is nearly all that the axle gives."""
     return gives_kn is not None and force_kn >= (1 - school.near_reaction_percent / 100) * gives_kn
@@ -62,7 +50,7 @@ class Plateau(NamedTuple):
     vehicle_mm: float | None
 
 
-def plateau(record: Record, found: Found, school: SpotSchool) -> Plateau | None:
+def plateau(record: Record, found: EndResult, school: SpotSchool) -> Plateau | None:
     """The force stands still at the record's end while the plunger goes on; None while it rises."""
     points = found.points
     if len(points) < 4 or points[-1].force_kn <= 0:

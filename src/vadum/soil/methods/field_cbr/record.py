@@ -4,9 +4,11 @@ from typing import Literal
 
 from pydantic import Field
 
-from vadum.soil.contract.fields import Number
+from vadum.soil.contract.fields import Number, reading
 from vadum.soil.shared.bearing.record import BearingRecord, CalledRow, End, Stopped
 from vadum.soil.shared.water_by_tin import TimedTin
+
+PLAN = ("lifts_at_percent", "reaction_wanted_kn")
 
 
 class Record(BearingRecord):
@@ -14,7 +16,7 @@ class Record(BearingRecord):
 
     wanted_mm: Number | None = Field(None, title="push as far as")
     vehicle: str | None = Field(None, title="vehicle", max_length=60)
-    axle_kn: Number | None = Field(None, title="load on its rear axle")
+    axle_kn: Number | None = reading("load on its rear axle", above=0, affects=PLAN)
     depth_m: Number | None = Field(None, title="depth of the tested surface")
     springs: Literal["raised clear", "still bear"] | None = Field(None, title="suspension")
     stands: Literal["bear", "not yet"] | None = Field(None, title="axle stands")

@@ -2,140 +2,113 @@
 
 from collections.abc import Iterator
 
+from vadum.soil.contract import compare
 from vadum.soil.contract.fields import known
 from vadum.soil.contract.numerics import plain
-from vadum.soil.contract.outcome import Verdict
-from vadum.soil.contract.rules import Judge
-from vadum.soil.contract.verdicts import possible, ruling
+from vadum.soil.contract.outcome import Level
+from vadum.soil.contract.rules import LABORATORY, Forecast, Judge, Rule, Seen, at_least, at_most, said
 from vadum.soil.methods.field_cbr.facts import Facts
-from vadum.soil.methods.field_cbr.reaction import lifted, plan, plateau
+from vadum.soil.methods.field_cbr.reaction import lifted, near_reaction
 from vadum.soil.methods.field_cbr.school import SpotSchool
-from vadum.soil.shared.bearing.checks import SHARED
-from vadum.soil.shared.bearing.ends import all_found
-from vadum.soil.shared.water_by_tin import balance_in_date, masses_possible
-
-SETTING = "laboratory setting"
-WATER = ("water_content_percent",)
+from vadum.soil.shared.bearing.rules import SHARED
+from vadum.soil.shared.water_by_tin import balance_in_date, tins_possible
 
 
-def masses_obey_physics(facts: Facts, school: SpotSchool) -> Iterator[Verdict]:
-    """Loads and masses are numbers that can be."""
-    record = facts.record
-    yield from possible(
-        [
-            ("axle_kn", "axle load", record.axle_kn),
-            ("expected_percent", "expected ratio", record.expected_percent),
-        ],
-        strictly=True,
-        unit="",
-        affects=("lifts_at_percent", "reaction_wanted_kn"),
-    )
-    for i, tin in enumerate(record.tins):
-        for verdict in masses_possible(tin.mass_tin_g, tin.mass_wet_g, tin.mass_dry_g, f"tins[{i}].", f"tin {i + 1}"):
-            yield verdict.model_copy(update={"affects": WATER})
+def _enough(f: Facts, s: SpotSchool) -> Seen | None:
+    wants, gives, lifts = f.plan.wants_kn, f.plan.gives_kn, f.plan.lifts_percent
+    if wants is None or gives is None or lifts is None:
+        return None
+    words = f"wants {{}}; lifts at a ratio of about {lifts:.0f} %"
+    limit = f"{plain(gives, 3)} kN: the axle less {plain(s.reaction_margin_percent)} %"
+    return at_most(wants, gives, "kN", words, digits=3, limit_words=limit)
 
 
-def reaction_enough(facts: Facts, school: SpotSchool) -> Iterator[Verdict]:
-    """The rear axle gives what the push will want, less a margin; told before leaving."""
-    record = facts.record
-    its = plan(record, school)
-    if its.wants_kn is None or its.gives_kn is None or its.lifts_percent is None:
+def _springs(f: Facts, s: SpotSchool) -> Seen | None:
+    springs, stands = f.record.springs, f.record.stands
+    if springs is None and stands is None:
+        return None
+    held = springs != "still bear" and stands != "not yet"
+    found = f"suspension {springs or 'not noted'}, stands {stands or 'not noted'}"
+    return said(held, found, "raised clear; stands bear")
+
+
+def _held(f: Facts, s: SpotSchool) -> Iterator[Seen]:
+    push, flat = f.pushes[0], f.flat
+    if len(push.points) < 4:
         return
-    yield ruling(
-        "reaction enough",
-        its.wants_kn <= its.gives_kn,
-        f"wants {plain(its.wants_kn, 3)} kN; lifts at a ratio of about {its.lifts_percent:.0f} %",
-        f"{plain(its.gives_kn, 3)} kN: the axle less {plain(school.reaction_margin_percent)} %",
-        SETTING,
-        "Take a heavier vehicle or load it; else the curve ends early.",
-        ("axle_kn",),
-        otherwise="watch",
-    )
+    lifts = flat is not None and lifted(flat, f.plan.gives_kn, s)
+    words = "the force rises"
+    if flat:
+        words = f"force stands at {plain(flat.force_kn, 3)} kN from reading {flat.row + 1}"
+        words += "" if flat.vehicle_mm is None else f", vehicle moved {plain(flat.vehicle_mm, 2)} mm"
+    noted = f.record.stopped == "reaction lifted"
+    if noted and not lifts:
+        words = "stopped: the reaction lifted"
+    level: Level = "watch" if noted else "redo"
+    limit = f"no standstill over {plain(s.plateau_mm)} mm with the vehicle moving"
+    yield Seen(not lifts and not noted, words, limit, level=level, just_now=not push.over)
 
 
-def springs_raised(facts: Facts, school: SpotSchool) -> Iterator[Verdict]:
-    """The rear stands on its stands, clear of its springs, so that they do not feed the plunger."""
-    record = facts.record
-    if record.springs is None and record.stands is None:
-        return
-    held = record.springs != "still bear" and record.stands != "not yet"
-    yield ruling(
-        "vehicle on its stands, clear of its springs",
-        held,
-        f"suspension {record.springs or 'not noted'}, stands {record.stands or 'not noted'}",
-        "raised clear; stands bear",
-        "BS 1377-9",
-        "Raise it until the springs hang free, set it down on rated stands, trolley jack out.",
-        ("springs", "stands"),
-    )
+def _about_to_lift(f: Facts, s: SpotSchool) -> str:
+    push, gives = f.pushes[0], f.plan.gives_kn
+    last = push.points[-1].force_kn if push.points else 0.0
+    if push.over or gives is None or not near_reaction(last, gives, s):
+        return ""
+    return f"{plain(last, 3)} of the axle's {plain(gives, 3)} kN: it is about to lift. Watch the stands."
 
 
-def datum_far_enough(facts: Facts, school: SpotSchool) -> Iterator[Verdict]:
-    """The datum beam's legs stand outside the loaded ground."""
-    record = facts.record
-    if known(record.datum_legs_mm):
-        yield ruling(
-            "datum legs outside the loaded ground",
-            record.datum_legs_mm >= school.least_datum_mm,
-            f"{plain(record.datum_legs_mm)} mm",
-            f"{plain(school.least_datum_mm)} mm",
-            SETTING,
-            "Move the legs out: ground that sinks with the plunger hides penetration.",
-            ("datum_legs_mm",),
-            otherwise="watch",
-        )
-
-
-def reaction_held(facts: Facts, school: SpotSchool) -> Iterator[Verdict]:
-    """The force went on rising; one that stands still while the vehicle moves is the vehicle's weight."""
-    record = facts.record
-    for found in all_found(record, school):
-        flat = plateau(record, found, school)
-        if len(found.points) < 4:
-            continue
-        lifts = flat is not None and lifted(flat, plan(record, school).gives_kn, school)
-        said = (
-            f"force stands at {plain(flat.force_kn, 3)} kN from reading {flat.row + 1}" if flat else "the force rises"
-        )
-        if flat is not None and flat.vehicle_mm is not None:
-            said += f", vehicle moved {plain(flat.vehicle_mm, 2)} mm"
-        known_lift = record.stopped == "reaction lifted"
-        yield ruling(
-            "reaction held",
-            not lifts and not known_lift,
-            "stopped: the reaction lifted" if known_lift and not lifts else said,
-            f"no standstill over {plain(school.plateau_mm)} mm with the vehicle moving",
-            "BS 1377-9",
-            "The vehicle was weighed, not the ground: report what was reached before, or repeat with more load.",
-            ("stopped",),
-            otherwise="watch" if known_lift else "redo",
-        )
-
-
-def ring_back_at_zero(facts: Facts, school: SpotSchool) -> Iterator[Verdict]:
-    """The ring came back to where it began when the load was taken off."""
-    record = facts.record
-    if not known(record.ring_after_div):
-        return
-    yield ruling(
-        "ring back at its zero",
-        abs(record.ring_after_div) <= school.most_ring_back_div,
-        f"{plain(record.ring_after_div)} divisions",
-        f"± {plain(school.most_ring_back_div)} divisions",
-        SETTING,
-        "The ring was bent or its gauge moved: check it against its calibration before it is used again.",
-        ("ring_after_div",),
-        otherwise="watch",
-    )
+def _back(f: Facts, s: SpotSchool) -> Seen | None:
+    after = f.record.ring_after_div
+    if not known(after):
+        return None
+    held = compare.at_most(abs(after), s.most_ring_back_div)
+    return said(held, f"{plain(after)} divisions", f"± {plain(s.most_ring_back_div)} divisions")
 
 
 RULES: tuple[Judge, ...] = (
-    masses_obey_physics,
-    reaction_enough,
-    springs_raised,
-    datum_far_enough,
-    reaction_held,
-    ring_back_at_zero,
+    tins_possible("tins", "tin", affects=("water_content_percent",)),
+    Rule(
+        "reaction enough",
+        _enough,
+        at=("axle_kn",),
+        source=LABORATORY,
+        level="watch",
+        do="Take a heavier vehicle or load it; else the curve ends early.",
+    ),
+    Rule(
+        # Springs that still bear feed the plunger as they relax: the force stands without the ground giving it.
+        "vehicle on its stands, clear of its springs",
+        _springs,
+        at=("springs", "stands"),
+        source="BS 1377-9",
+        do="Raise it until the springs hang free, set it down on rated stands, trolley jack out.",
+    ),
+    Rule(
+        # Ground that sinks with the plunger takes the datum along, and hides penetration.
+        "datum legs outside the loaded ground",
+        lambda f, s: at_least(f.record.datum_legs_mm, s.least_datum_mm, "mm", limit_words="{}"),
+        at=("datum_legs_mm",),
+        source=LABORATORY,
+        level="watch",
+        do="Move the legs out: ground that sinks with the plunger hides penetration.",
+    ),
+    Rule(
+        "reaction held",
+        _held,
+        at=("stopped",),
+        source="BS 1377-9",
+        do="The vehicle was weighed, not the ground: report what was reached before, or repeat with more load.",
+        at_once=True,
+    ),
+    Forecast("reaction about to lift", _about_to_lift),
+    Rule(
+        "ring back at its zero",
+        _back,
+        at=("ring_after_div",),
+        source=LABORATORY,
+        level="watch",
+        do="The ring was bent or its gauge moved: check it against its calibration before it is used again.",
+    ),
     balance_in_date,
     *SHARED,
 )

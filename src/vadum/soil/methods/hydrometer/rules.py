@@ -7,6 +7,7 @@ from vadum.soil.contract import compare
 from vadum.soil.contract.called import minutes_words
 from vadum.soil.contract.fields import known
 from vadum.soil.contract.numerics import plain
+from vadum.soil.contract.outcome import Level
 from vadum.soil.contract.rules import PHYSICS, Judge, Rule, Seen, said, within
 from vadum.soil.contract.times import span
 from vadum.soil.methods.hydrometer.facts import Facts
@@ -101,7 +102,7 @@ def _steady(f: Facts, s: HydrometerSchool) -> Seen | None:
         return None
     drift = max(read) - min(read)
     limit = f"{plain(s.watch_drift_c)} °C; repeat above {plain(s.most_drift_c)} °C"
-    level = "watch" if compare.at_most(drift, s.most_drift_c) else "redo"
+    level: Level = "watch" if compare.at_most(drift, s.most_drift_c) else "redo"
     held = compare.at_most(drift, s.watch_drift_c)
     return said(held, f"{plain(drift, 2)} °C between readings", limit, level=level)
 
@@ -114,7 +115,7 @@ def _spanned(f: Facts, s: HydrometerSchool) -> Seen | None:
     beyond = max(low - min(read), max(read) - high, 0.0)
     found = f"readings {plain(min(read), 3)} to {plain(max(read), 3)} °C, blanks {plain(low, 3)} to {plain(high, 3)} °C"
     limit = f"within; repeat beyond {plain(s.most_beyond_blank_c)} °C"
-    level = "watch" if compare.at_most(beyond, s.most_beyond_blank_c) else "redo"
+    level: Level = "watch" if compare.at_most(beyond, s.most_beyond_blank_c) else "redo"
     return said(beyond <= BEYOND_C, found, limit, level=level)
 
 

@@ -74,7 +74,6 @@ FLOW: Flow = (
         least=lambda f, s: s.least_determinations,
         is_done=lambda f, s: len(_kept(f)) >= s.least_determinations,
         due_now=lambda f, s: _begun(f) is None,
-        gives="specific gravity",
         asks="Take a clean pycnometer and put the soil in.",
         how="Its number brings its mass empty and full of water. 50 g or so of soil through 4.75 mm, as slurry.",
         amount=lambda f, s: ("", ""),

@@ -1,6 +1,6 @@
 """Specific gravity of solids at 20 °C from pycnometers."""
 
-from vadum.soil.contract.outcome import Outcome
+from vadum.soil.contract.outcome import Missing, Outcome
 from vadum.soil.contract.results import Results
 from vadum.soil.methods.specific_gravity.facts import Facts
 from vadum.soil.methods.specific_gravity.pycnometer import determined
@@ -34,10 +34,14 @@ def reduce(facts: Facts, school: SpecificGravitySchool) -> Outcome:
             uncertainty=facts.gravity.error,
         )
     points = tuple({"determination": f.row + 1, "gravity": f.gravity, "label": f"{f.gravity:.3f}"} for f in facts.found)
+    short = school.least_determinations - len(facts.found)
+    words = f"{short} more pycnometer{'s' if short > 1 else ''}"
+    waits = (Missing(name="specific gravity", waits_for=words, at="determinations"),) if short > 0 else ()
     return Outcome(
         method="specific_gravity",
         school=school.name,
         values=tuple(results.values),
+        missing=waits,
         working=tuple(results.working),
         series={"determinations": points, "mean": tuple({"gravity": v.value} for v in results.values)},
     )

@@ -5,14 +5,13 @@ from datetime import datetime
 from typing import Any
 
 from vadum.soil.contract.outcome import Outcome
-from vadum.soil.shared.bearing.ends import Found, all_found
-from vadum.soil.shared.bearing.record import BearingRecord
+from vadum.soil.shared.bearing.ends import EndResult, PushFacts
 from vadum.soil.shared.bearing.school import BearingSchool
 
 LEAST_POINTS = 5  # for a curve that a tangent can be laid along
 
 
-def _zero(found: Found) -> dict[str, Any]:
+def _zero(found: EndResult) -> dict[str, Any]:
     prefix = found.end.prefix
     return {
         "words": found.end.words,
@@ -23,7 +22,6 @@ def _zero(found: Found) -> dict[str, Any]:
     }
 
 
-def board(facts: Any, school: BearingSchool, outcome: Outcome, now: datetime) -> Mapping[str, Any]:
+def board(facts: PushFacts, school: BearingSchool, outcome: Outcome, now: datetime) -> Mapping[str, Any]:
     """The zeros of the pushes that have a curve."""
-    record: BearingRecord = facts.record
-    return {"zeros": [_zero(f) for f in all_found(record, school) if len(f.points) >= LEAST_POINTS]}
+    return {"zeros": [_zero(f) for f in facts.pushes if len(f.points) >= LEAST_POINTS]}

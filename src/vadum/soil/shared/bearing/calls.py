@@ -1,29 +1,19 @@
 """Calling: which penetration comes next, at what pace the plunger goes, and readings out of an instrument's samples."""
 
-from datetime import UTC, datetime, timedelta
-from typing import Any, NamedTuple
+from datetime import UTC, datetime
+from typing import NamedTuple
 
 from vadum.soil.contract.called import Called, Pace, Taken
 from vadum.soil.contract.errors import ReductionError
 from vadum.soil.contract.fields import known
-from vadum.soil.contract.outcome import Advice, Due
-from vadum.soil.shared.bearing.alarms import alarm
 from vadum.soil.shared.bearing.curve import seating_n
-from vadum.soil.shared.bearing.ends import force_of, is_over, penetration_of
+from vadum.soil.shared.bearing.ends import PushFacts, force_of, is_over, penetration_of
 from vadum.soil.shared.bearing.record import BearingRecord, CalledRow, End, Stopped
 from vadum.soil.shared.bearing.school import BearingSchool
 from vadum.soil.shared.proving_ring import divisions_of
 
-STANDSTILL_S = 120  # laboratory setting
 STOPS: tuple[Stopped, ...] = ("ring at its limit", "reaction lifted", "stone under the plunger", "gauge at its end")
 CHANNELS = {"ring": "ring_div", "force": "force_kn", "vehicle": "vehicle_mm"}
-
-
-class Call(NamedTuple):
-    """The reading to call next: its row and its penetration."""
-
-    row: int
-    at_mm: float
 
 
 class Timed(NamedTuple):
@@ -32,14 +22,6 @@ class Timed(NamedTuple):
     row: int
     seconds: float
     penetration_mm: float
-
-
-def next_call(end: End, school: BearingSchool) -> Call | None:
-    """The first call behind the last row; None when the push is over."""
-    row = len(end.rows)
-    if end.stopped is not None or row >= len(school.called_mm):
-        return None
-    return Call(row, school.called_mm[row])
 
 
 def timed(end: End, school: BearingSchool) -> list[Timed]:
@@ -115,10 +97,9 @@ def called_of(record: BearingRecord, end: End, school: BearingSchool) -> Called:
     )
 
 
-def called(facts: Any, school: BearingSchool) -> tuple[Called, ...]:
+def called(facts: PushFacts, school: BearingSchool) -> tuple[Called, ...]:
     """Every push of a record as called readings."""
-    record: BearingRecord = facts.record
-    return tuple(called_of(record, end, school) for end in record.ends())
+    return facts.calls
 
 
 def seating_words(record: BearingRecord, school: BearingSchool) -> tuple[str, str]:
@@ -135,38 +116,9 @@ def seating_words(record: BearingRecord, school: BearingSchool) -> tuple[str, st
         return f"{newtons:g} N", "below the ring's table"
 
 
-def call_advice(record: BearingRecord, end: End, school: BearingSchool, now: datetime) -> Advice | None:
-    """What now while the plunger goes in; None when this push is over."""
-    call = next_call(end, school)
-    if call is None:
-        return None
-    path = f"{end.rows_path}[{call.row}].{end.force_field}"
-    gauge = "the ring" if end.force_field == "ring_div" else "the force"
-    last = next((r for r in reversed(end.rows) if r.read_at is not None), None)
-    started = call.row > 0 and last is not None and last.read_at is not None
-    at = last.read_at + timedelta(seconds=school.interval_s(call.row)) if started and last and last.read_at else None
-    if at is not None and (now - at).total_seconds() > STANDSTILL_S:
-        at = None  # nobody pushes any more: it is work that waits, no reading that falls due
-    due = Due(
-        what=f"Read {gauge} at {call.at_mm:.2f} mm",
-        kind="reading" if at else "hands",
-        at=at,
-        path=path,
-        hands_s=8 if at else int(60 * school.called_mm[-1] / school.rate_mm_min) + 120,
-        window_s=6 if at else None,
-        label=f"{call.at_mm:.2f} mm",
-        detail=f"{end.words}: {call.row + 1} of {len(school.called_mm)}.",
-    )
-    headline = f"Read {gauge} at {call.at_mm:.2f} mm." if call.row else f"Both gauges at zero: read {gauge}, start."
-    return Advice(
-        headline=headline,
-        detail=f"{end.words}, {school.rate_mm_min:g} mm/min; a missed one is left empty.",
-        amount=f"{call.at_mm:.2f} mm",
-        amount_note=f"{call.row + 1} of {len(school.called_mm)}",
-        wants=(path,),
-        due=(due,),
-        alarm=alarm(record, end, school),
-    )
+def gauge_words(record: BearingRecord) -> str:
+    """What is read at each call."""
+    return "the ring" if record.force_field == "ring_div" else "the force"
 
 
 def read_rows(rows: tuple[CalledRow, ...]) -> int:

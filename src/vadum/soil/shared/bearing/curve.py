@@ -2,7 +2,6 @@
 
 import itertools
 import math
-from functools import lru_cache
 from typing import Literal, NamedTuple
 
 from vadum.soil.contract.errors import ReductionError
@@ -88,7 +87,6 @@ def _slope_at(at: float, x: list[float], y: list[float]) -> float:
     return part / whole
 
 
-@lru_cache(maxsize=64)  # one judgement asks a dozen times for the zero of the same curve
 def zero_correction(curve: Curve, least_steepening: float = 1.12) -> Zero:
     """The zero by the steepest tangent, carried back to no force: penetrations are counted from there.
 

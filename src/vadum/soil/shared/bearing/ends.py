@@ -1,8 +1,9 @@
 """From one push's readings to its curve, its zero and its two ratios."""
 
 import math
-from typing import Literal, NamedTuple
+from typing import Literal, NamedTuple, Protocol
 
+from vadum.soil.contract.called import Called
 from vadum.soil.contract.errors import ReductionError
 from vadum.soil.contract.fields import known
 from vadum.soil.contract.numerics import plain
@@ -50,7 +51,7 @@ class Governing(NamedTuple):
         return f"{'greater than ' if self.more_than else ''}{self.percent:.3g} % at {plain(self.at_mm)} mm"
 
 
-class Found(NamedTuple):
+class EndResult(NamedTuple):
     """All that one push gave."""
 
     end: End
@@ -61,6 +62,7 @@ class Found(NamedTuple):
     by: Literal["computed", "analyst"]
     ratios: tuple[Ratio, ...]
     over: bool
+    governs: Governing | None = None
 
 
 def penetration_of(end: End, row: int, school: BearingSchool) -> float | None:
@@ -113,12 +115,12 @@ def diameter_of(record: BearingRecord, school: BearingSchool) -> float:
     return d if known(d) and d > 0 else school.plunger_diameter_mm
 
 
-def found_of(record: BearingRecord, end: End, school: BearingSchool) -> Found:
+def found_of(record: BearingRecord, end: End, school: BearingSchool) -> EndResult:
     """Curve, zero and ratios of one push, as far as its readings go."""
     points = points_of(end, record.ring(), school)
     over = is_over(end, school)
     if len(points) < 2:
-        return Found(end, points, None, None, 0.0, "computed", (), over)
+        return EndResult(end, points, None, None, 0.0, "computed", (), over)
     curve = curve_of([p.penetration_mm for p in points], [p.force_kn for p in points])
     computed = zero_correction(curve, school.least_steepening)
     by: Literal["computed", "analyst"] = "computed"
@@ -130,14 +132,14 @@ def found_of(record: BearingRecord, end: End, school: BearingSchool) -> Found:
         force = force_at_kn(curve, at, shift)
         reference = reference_kn(at, school, diameter_of(record, school))
         ratios.append(Ratio(at, force, None if force is None else 100 * force / reference))
-    return Found(end, points, curve, computed, shift, by, tuple(ratios), over)
+    return EndResult(end, points, curve, computed, shift, by, tuple(ratios), over)
 
 
 def _at(ratio: Ratio) -> str:
     return f"{ratio.percent or 0:.3g} % at {plain(ratio.at_mm)} mm"
 
 
-def governing(found: Found, record: BearingRecord, school: BearingSchool) -> Governing | None:
+def governing(found: EndResult, record: BearingRecord, school: BearingSchool) -> Governing | None:
     """The ratio of one end that counts, in one sentence; None while the record has not come so far."""
     if found.curve is None or not found.ratios:
         return None
@@ -166,7 +168,7 @@ def governing(found: Found, record: BearingRecord, school: BearingSchool) -> Gov
     return Governing(second.percent, second.at_mm, sentence, False)
 
 
-def _bound(found: Found, record: BearingRecord, school: BearingSchool) -> Governing | None:
+def _bound(found: EndResult, record: BearingRecord, school: BearingSchool) -> Governing | None:
     """What a record that ends early proves: the force at its end is the least it would have reached further in."""
     assert found.curve is not None
     end = found.curve.end_mm - found.shift_mm
@@ -181,6 +183,26 @@ def _bound(found: Found, record: BearingRecord, school: BearingSchool) -> Govern
     return Governing(percent, ahead.at_mm, sentence, True)
 
 
-def all_found(record: BearingRecord, school: BearingSchool) -> tuple[Found, ...]:
-    """Every push of the record."""
-    return tuple(found_of(record, end, school) for end in record.ends())
+def pushes_of(record: BearingRecord, school: BearingSchool) -> tuple[EndResult, ...]:
+    """Every push of the record, with the ratio that governs it."""
+    found = (found_of(record, end, school) for end in record.ends())
+    return tuple(one._replace(governs=governing(one, record, school)) for one in found)
+
+
+class PushFacts(Protocol):
+    """What the rules and pictures of a push read: the record, and its pushes worked out once."""
+
+    @property
+    def record(self) -> BearingRecord:
+        """The record."""
+        ...
+
+    @property
+    def pushes(self) -> tuple[EndResult, ...]:
+        """Its pushes."""
+        ...
+
+    @property
+    def calls(self) -> tuple[Called, ...]:
+        """Its pushes as called readings."""
+        ...

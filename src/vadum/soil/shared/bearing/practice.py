@@ -11,9 +11,9 @@ from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.outcome import Cell, Table
 from vadum.soil.shared.bearing.calls import rate_mm_min, timed
 from vadum.soil.shared.bearing.curve import seating_n
-from vadum.soil.shared.bearing.curve_checks import SEATING_RULE
 from vadum.soil.shared.bearing.ends import found_of, penetration_of
 from vadum.soil.shared.bearing.record import BearingRecord, End
+from vadum.soil.shared.bearing.rules import SEATING_RULE
 from vadum.soil.shared.bearing.school import BearingSchool
 from vadum.soil.shared.load_curve import LoadCurve
 from vadum.soil.shared.proving_ring import ring_force_kn

@@ -8,11 +8,10 @@ from vadum.soil.contract.outcome import Cell, Missing, Table, Value
 from vadum.soil.contract.results import Results
 from vadum.soil.shared.bearing.curve import STANDARD_CURVE, STANDARD_STRESS_MPA
 from vadum.soil.shared.bearing.ends import (
-    Found,
+    EndResult,
     Governing,
-    all_found,
+    PushFacts,
     diameter_of,
-    governing,
     reference_kn,
 )
 from vadum.soil.shared.bearing.record import BearingRecord
@@ -23,11 +22,11 @@ SO_FAR = "so far"
 SOURCE = "BS 1377-4, BS 1377-9, ASTM D1883"
 
 
-def _name(found: Found, many: bool) -> str:
+def _name(found: EndResult, many: bool) -> str:
     return f", {found.end.words}" if many else ""
 
 
-def give_force(results: Results, record: BearingRecord, found: Found, at_mm: float, symbol: str) -> float | None:
+def give_force(results: Results, record: BearingRecord, found: EndResult, at_mm: float, symbol: str) -> float | None:
     """The force at a corrected penetration with the two readings it lies between; None beyond the record."""
     at = at_mm + found.shift_mm
     for a, b in itertools.pairwise(found.points):
@@ -54,7 +53,7 @@ def give_force(results: Results, record: BearingRecord, found: Found, at_mm: flo
     return None
 
 
-def _give_zero(results: Results, found: Found, many: bool) -> None:
+def _give_zero(results: Results, found: EndResult, many: bool) -> None:
     end, zero = found.end, found.computed
     if zero is None:
         return
@@ -91,7 +90,7 @@ def _give_zero(results: Results, found: Found, many: bool) -> None:
     )
 
 
-def _give_force_of_a_division(results: Results, record: BearingRecord, found: Found) -> None:
+def _give_force_of_a_division(results: Results, record: BearingRecord, found: EndResult) -> None:
     """How the first read-off's neighbours became forces: one worked reading stands for all."""
     ring = record.ring()
     point = next((p for p in reversed(found.points) if known(found.end.rows[p.row].ring_div)), None)
@@ -121,7 +120,7 @@ def _give_force_of_a_division(results: Results, record: BearingRecord, found: Fo
         )
 
 
-def give_end(results: Results, record: BearingRecord, found: Found, school: BearingSchool, many: bool) -> None:
+def give_end(results: Results, record: BearingRecord, found: EndResult, school: BearingSchool, many: bool) -> None:
     """Zero, both ratios and the governing one of a push."""
     prefix = found.end.prefix
     _give_force_of_a_division(results, record, found)
@@ -150,11 +149,9 @@ def give_end(results: Results, record: BearingRecord, found: Found, school: Bear
         )
 
 
-def give_governing(
-    results: Results, found: Found, record: BearingRecord, school: BearingSchool, many: bool, key: str
-) -> Governing | None:
+def give_governing(results: Results, found: EndResult, school: BearingSchool, many: bool, key: str) -> Governing | None:
     """The governing ratio of one push, or the bound it proves; gives it back."""
-    its = governing(found, record, school)
+    its = found.governs
     if its is None:
         return None
     name = f"bearing ratio{_name(found, many)}"
@@ -178,7 +175,7 @@ def give_governing(
     return its
 
 
-def waits_for(record: BearingRecord, found: tuple[Found, ...], school: BearingSchool) -> list[Missing]:
+def waits_for(record: BearingRecord, found: tuple[EndResult, ...], school: BearingSchool) -> list[Missing]:
     """What the ratios still wait for."""
     waits = []
     if not record.forces_known() and not any(r.force_kn is not None for f in found for r in f.end.rows):
@@ -191,7 +188,7 @@ def waits_for(record: BearingRecord, found: tuple[Found, ...], school: BearingSc
     return waits
 
 
-def series_of(record: BearingRecord, school: BearingSchool) -> dict[str, Table]:
+def series_of(facts: PushFacts, school: BearingSchool) -> dict[str, Table]:
     """The picture: readings, curves, tangents, read-offs, the standard curve and the call that comes next."""
     readings: list[dict[str, Cell]] = []
     tangents: list[dict[str, Cell]] = []
@@ -199,7 +196,7 @@ def series_of(record: BearingRecord, school: BearingSchool) -> dict[str, Table]:
     marks: list[dict[str, Cell]] = []
     ends: list[dict[str, Cell]] = []
     top = 0.0
-    pushes = all_found(record, school)
+    record, pushes = facts.record, facts.pushes
     for found in pushes:
         end = found.end
         if len(pushes) > 1 and found.points:
@@ -251,7 +248,7 @@ def series_of(record: BearingRecord, school: BearingSchool) -> dict[str, Table]:
     }
 
 
-def _tangent(found: Found) -> list[dict[str, Cell]]:
+def _tangent(found: EndResult) -> list[dict[str, Cell]]:
     """The line from the zero to where it touches the curve, and a little beyond."""
     if found.computed is None or found.curve is None or found.shift_mm <= 0:
         return []
@@ -274,7 +271,7 @@ def _tangent(found: Found) -> list[dict[str, Cell]]:
     ]
 
 
-def _zero_mark(found: Found) -> dict[str, Cell]:
+def _zero_mark(found: EndResult) -> dict[str, Cell]:
     words = f"{found.end.words}: zero moves by {found.shift_mm:.2f} mm" if found.shift_mm else ""
     if found.by == "analyst" and found.computed is not None:
         words = f"{found.end.words}: drawn {found.shift_mm:.2f}, computed {found.computed.shift_mm:.2f} mm"

@@ -4,7 +4,7 @@ from typing import Literal, NamedTuple
 
 from pydantic import Field
 
-from vadum.soil.contract.fields import Day, Moment, Number, RecordPart, known
+from vadum.soil.contract.fields import Day, Moment, Number, RecordPart, known, reading
 from vadum.soil.shared.proving_ring import Ring, RingTable, table_of
 from vadum.soil.shared.water_by_tin import WithBalance
 
@@ -31,12 +31,26 @@ APPARATUS = (
 )
 
 
+# The values that a reading of a push touches.
+RATIOS = (
+    "bearing_ratio_percent",
+    *(f"{e}_{k}_percent" for e in ("top", "bottom") for k in ("first", "second")),
+    "first_percent",
+    "second_percent",
+    "top_percent",
+    "bottom_percent",
+    "zero_correction_mm",
+    "top_zero_correction_mm",
+    "bottom_zero_correction_mm",
+)
+
+
 class CalledRow(RecordPart):
     """One called reading: row 1 belongs to the first called penetration, and so on."""
 
-    ring_div: Number | None = Field(None, title="ring")
-    force_kn: Number | None = Field(None, title="force, by a load cell")
-    penetration_mm: Number | None = Field(None, title="read at, where not as called")
+    ring_div: Number | None = reading("ring", affects=RATIOS)
+    force_kn: Number | None = reading("force, by a load cell", affects=RATIOS)
+    penetration_mm: Number | None = reading("read at, where not as called", affects=RATIOS)
     missed: Literal["missed"] | None = Field(None, title="not read")
     noted: Noted | None = Field(None, title="noted")
     vehicle_mm: Number | None = Field(None, title="gauge on the vehicle")
