@@ -119,7 +119,6 @@ class Method:
     mistakes: Mapping[str, str]
     limits_of_use: str
     finish: Says = ""
-    lead: Callable[[Any, Any, Outcome, datetime], Advice] | None = None
     columns: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
     leads: tuple[str, ...] = ()
     called: Callable[[Any, Any], tuple[Called, ...]] = field(default=lambda facts, school: ())
@@ -163,10 +162,7 @@ class Method:
 
     def advised(self, facts: Any, school: School, outcome: Outcome, now: datetime) -> Advice:
         """What now. A reading that cannot be and is asked for again is to be struck first."""
-        if self.lead is not None:
-            advice = self.lead(facts.record, school, outcome, now)
-        else:
-            advice = flows.advise(self.flow, facts, school, outcome, now, self.finish)
+        advice = flows.advise(self.flow, facts, school, outcome, now, self.finish)
         said = rules.alarm(self.rules, facts, school)
         if said and not advice.finished:
             advice = advice.model_copy(update={"alarm": said})

@@ -1,12 +1,11 @@
 """Maximum dry density and optimum water content, with the air lines and the stones' correction."""
 
-from vadum.soil.contract.errors import ReductionError
 from vadum.soil.contract.fields import known
 from vadum.soil.contract.outcome import Missing, Outcome, Table
 from vadum.soil.contract.results import Results
 from vadum.soil.methods.compaction.facts import Facts
-from vadum.soil.methods.compaction.peak import Peak, curve_points, peak_of
-from vadum.soil.methods.compaction.points import Made, points
+from vadum.soil.methods.compaction.peak import Peak, curve_points
+from vadum.soil.methods.compaction.points import Made
 from vadum.soil.methods.compaction.record import Record
 from vadum.soil.methods.compaction.school import CompactionSchool
 from vadum.soil.shared.phases import saturation_percent, zero_air_mg_m3
@@ -183,8 +182,7 @@ def _series(made: list[Made], peak: Peak | None, record: Record, school: Compact
 
 def reduce(facts: Facts, school: CompactionSchool) -> Outcome:
     """The curve and its peak so far: about while tins are wet, measured when they are dry."""
-    record = facts.record
-    made = points(record, school)
+    record, made, peak = facts.record, list(facts.made), facts.peak
     waits = _missing(record, school, made)
     results = Results(school.standard, provisional=any(m.name == "peak" for m in waits))
     for m in made:
@@ -202,12 +200,6 @@ def reduce(facts: Facts, school: CompactionSchool) -> Outcome:
             "Mg/m³",
             note="w from the water added" if m.about else "",
         )
-    peak: Peak | None = None
-    if sum(m.counts for m in made) >= 3:
-        try:
-            peak = peak_of(made, school)
-        except ReductionError:
-            peak = None  # the checks say why
     if peak:
         _give_peak(results, peak, record, school, any(m.about for m in made if m.row in peak.used))
     return Outcome(

@@ -2,238 +2,167 @@
 
 from collections.abc import Iterator
 
-from vadum.soil.contract.errors import ReductionError
+from vadum.soil.contract import compare
 from vadum.soil.contract.fields import known
 from vadum.soil.contract.numerics import plain
-from vadum.soil.contract.outcome import Verdict
-from vadum.soil.contract.rules import Judge
-from vadum.soil.contract.verdicts import possible, ruling
+from vadum.soil.contract.rules import LABORATORY, PHYSICS, Judge, Rule, Seen, at_most, said
 from vadum.soil.methods.compaction.facts import Facts
-from vadum.soil.methods.compaction.peak import Peak, peak_of
-from vadum.soil.methods.compaction.points import Made, estimates_percent, points
-from vadum.soil.methods.compaction.record import Record
 from vadum.soil.methods.compaction.school import CompactionSchool
 from vadum.soil.shared.phases import zero_air_mg_m3
-from vadum.soil.shared.water_by_tin import balance_in_date, masses_possible, measured_percent
+from vadum.soil.shared.water_by_tin import balance_in_date, measured_percent, tins_possible
 
 ZERO_AIR_SLACK = 1.002  # the mould's volume is known to about two parts in a thousand; laboratory setting
 
 
-def masses_obey_physics(facts: Facts, school: CompactionSchool) -> Iterator[Verdict]:
-    """No impossible mass in the mould or in a tin of a point that is not left out."""
-    record = facts.record
-    fields = type(record).model_fields
-    for name in ("mould_mass_g", "mould_volume_cm3", "mass_portion_g"):
-        yield from possible([(name, str(fields[name].title), getattr(record, name))], strictly=True)
-    for name, high in (("portion_water_percent", 200.0), ("oversize_percent", 99.0), ("oversize_water_percent", 60.0)):
-        yield from possible([(name, str(fields[name].title), getattr(record, name))], high=high, unit="%")
-    for name in ("specific_gravity_ratio", "oversize_gravity_ratio"):
-        yield from possible([(name, str(fields[name].title), getattr(record, name))], low=1.0, high=6.0)
-    for i, row in enumerate(record.points):
-        if row.excluded_because:
-            continue
-        at, name = f"points[{i}].", f"point {i + 1}"
-        yield from masses_possible(row.mass_tin_g, row.mass_wet_g, row.mass_dry_g, at, name)
-        water = (f"{at}water_added_ml", f"{name}: water added", row.water_added_ml)
-        yield from possible([water], low=-2000, high=20_000, unit="mL")
-        full, empty = row.mass_with_soil_g, record.mould_mass_g
-        yield from possible([(f"{at}mass_with_soil_g", f"{name}: mould + wet soil", full)], strictly=True, unit="g")
-        if known(full) and known(empty) and 0 < full <= empty:
-            yield Verdict(
-                rule="the mould with soil weighs more than the mould",
-                level="stop",
-                found=f"{name}: {plain(full, 6)} ≤ {plain(empty, 6)} g",
-                limit="mould < mould + soil",
-                source="physics",
-                remedy="Look at the digits; strike the wrong one.",
-                at=(f"{at}mass_with_soil_g",),
-            )
+def _full(f: Facts, s: CompactionSchool) -> Iterator[Seen]:
+    empty = f.record.mould_mass_g
+    for i, row in enumerate(f.record.points):
+        full = row.mass_with_soil_g
+        if not row.excluded_because and known(full) and known(empty) and 0 < full <= empty:
+            words = f"point {i + 1}: {plain(full, 6)} ≤ {plain(empty, 6)} g"
+            yield Seen(False, words, "mould < mould + soil", (f"points[{i}].mass_with_soil_g",))
 
 
-def _counting(record: Record, school: CompactionSchool) -> list[Made]:
-    return [m for m in points(record, school) if m.counts]
-
-
-def _peak(record: Record, school: CompactionSchool) -> Peak | None:
-    made = _counting(record, school)
-    try:
-        return peak_of(made, school) if len(made) >= 3 else None
-    except ReductionError:
+def _top(f: Facts, s: CompactionSchool) -> Seen | None:
+    if len(f.counting) < max(3, s.least_points - 1):
         return None
+    return said(f.peak is not None, f"{s.fit} through {len(f.counting)} points", "a maximum")
 
 
-def curve_has_a_top(facts: Facts, school: CompactionSchool) -> Iterator[Verdict]:
-    """A parabola that opens upward has no peak."""
-    record = facts.record
-    made = _counting(record, school)
-    if len(made) < max(3, school.least_points - 1):
-        return
-    yield ruling(
-        "the curve has a top",
-        _peak(record, school) is not None,
-        f"{school.fit} through {len(made)} points",
-        "a maximum",
-        "geometry",
-        "Look for a wrong tin or mass; compact points drier and wetter.",
-        ("points",),
-    )
+def _sides(f: Facts, s: CompactionSchool) -> Seen | None:
+    if f.peak is None or len(f.counting) < s.least_points - 1:
+        return None
+    drier = sum(m.water_percent < f.peak.water_percent for m in f.counting)
+    wetter = sum(m.water_percent > f.peak.water_percent for m in f.counting)
+    do = f"Compact another point {'drier' if drier < wetter else 'wetter'} than the peak."
+    held = min(drier, wetter) >= s.least_each_side
+    return said(held, f"{drier} drier, {wetter} wetter", f"{s.least_each_side} each", do=do)
 
 
-def points_on_both_sides(facts: Facts, school: CompactionSchool) -> Iterator[Verdict]:
-    """Two points drier and two wetter than the peak."""
-    record = facts.record
-    peak, made = _peak(record, school), _counting(record, school)
-    if peak is None or len(made) < school.least_points - 1:
-        return
-    drier = sum(m.water_percent < peak.water_percent for m in made)
-    wetter = sum(m.water_percent > peak.water_percent for m in made)
-    side = "drier" if drier < wetter else "wetter"
-    yield ruling(
-        "points on both sides of the peak",
-        min(drier, wetter) >= school.least_each_side,
-        f"{drier} drier, {wetter} wetter",
-        f"{school.least_each_side} each",
-        school.standard,
-        f"Compact another point {side} than the peak.",
-        ("points",),
-    )
+def _tested(f: Facts, s: CompactionSchool) -> Seen | None:
+    if f.peak is None or len(f.counting) < 3:
+        return None
+    low, high = min(m.water_percent for m in f.counting), max(m.water_percent for m in f.counting)
+    held = compare.within(f.peak.water_percent, low, high)
+    return said(held, f"{plain(f.peak.water_percent, 3)} %", f"{plain(low, 3)} to {plain(high, 3)} %")
 
 
-def peak_within_the_points(facts: Facts, school: CompactionSchool) -> Iterator[Verdict]:
-    """An optimum outside the tested water contents is a guess."""
-    record = facts.record
-    peak, made = _peak(record, school), _counting(record, school)
-    if peak is None or len(made) < 3:
-        return
-    low, high = min(m.water_percent for m in made), max(m.water_percent for m in made)
-    yield ruling(
-        "peak within the tested range",
-        low <= peak.water_percent <= high,
-        f"{plain(peak.water_percent, 3)} %",
-        f"{plain(low, 3)} to {plain(high, 3)} %",
-        school.standard,
-        "The peak was not reached: compact points on its other side.",
-        ("points",),
-        otherwise="stop",
-    )
-
-
-def left_of_zero_air(facts: Facts, school: CompactionSchool) -> Iterator[Verdict]:
-    """A point right of the zero-air line holds less than no air: its water, its mass or Gs is wrong."""
-    record = facts.record
-    gravity = record.specific_gravity_ratio
+def _zero_air(f: Facts, s: CompactionSchool) -> Iterator[Seen]:
+    gravity = f.record.specific_gravity_ratio
     if not known(gravity) or gravity <= 1:
         return
-    made = _counting(record, school)
-    beyond = [m for m in made if m.dry_mg_m3 > zero_air_mg_m3(m.water_percent, gravity) * ZERO_AIR_SLACK]
-    if made and not beyond:
-        nearest = max(made, key=lambda m: m.dry_mg_m3 / zero_air_mg_m3(m.water_percent, gravity))
+    lines = {m.row: zero_air_mg_m3(m.water_percent, gravity) for m in f.counting}
+    beyond = [m for m in f.counting if m.dry_mg_m3 > lines[m.row] * ZERO_AIR_SLACK]
+    if f.counting and not beyond:
+        nearest = max(f.counting, key=lambda m: m.dry_mg_m3 / lines[m.row])
         found = f"nearest point {nearest.row + 1}: {plain(nearest.dry_mg_m3)} Mg/m³"
-        limit = f"{plain(zero_air_mg_m3(nearest.water_percent, gravity))} Mg/m³ without air"
-        yield ruling("left of the zero-air line", True, found, limit, "physics", "")
-    assumed = record.specific_gravity_from != "measured"
-    remedy = "Weigh mould and tin again." + (" Gs is assumed: measure it." if assumed else "")
+        yield Seen(True, found, f"{plain(lines[nearest.row])} Mg/m³ without air")
+    assumed = f.record.specific_gravity_from != "measured"
+    do = "Weigh mould and tin again." + (" Gs is assumed: measure it." if assumed else "")
     for m in beyond:
-        yield ruling(
-            "left of the zero-air line",
-            False,
-            f"point {m.row + 1}: {plain(m.dry_mg_m3)} Mg/m³ at {plain(m.water_percent, 3)} %",
-            f"{plain(zero_air_mg_m3(m.water_percent, gravity))} Mg/m³ without air",
-            "physics",
-            remedy if not m.about else f"{remedy} The water content is still told from the water added.",
-            (f"points[{m.row}].mass_with_soil_g",),
-            otherwise="watch" if m.about else "stop",
-        )
+        words = f"point {m.row + 1}: {plain(m.dry_mg_m3)} Mg/m³ at {plain(m.water_percent, 3)} %"
+        limit, at = f"{plain(lines[m.row])} Mg/m³ without air", (f"points[{m.row}].mass_with_soil_g",)
+        told = f"{do} The water content is still told from the water added."
+        yield Seen(False, words, limit, at, told if m.about else do, "watch" if m.about else "stop")
 
 
-def gravity_measured(facts: Facts, school: CompactionSchool) -> Iterator[Verdict]:
-    """The air lines stand or fall with the specific gravity."""
-    record = facts.record
-    if record.specific_gravity_ratio is None or record.specific_gravity_from is None:
-        return
-    yield ruling(
-        "specific gravity measured",
-        record.specific_gravity_from == "measured",
-        f"{plain(record.specific_gravity_ratio)}, {record.specific_gravity_from}",
-        "measured on this soil",
-        "laboratory setting",
-        "The air lines and the saturation are only as good as the assumed figure.",
-        ("specific_gravity_from",),
-        otherwise="watch",
-        affects=("saturation_at_optimum_percent",),
-    )
+def _measured(f: Facts, s: CompactionSchool) -> Seen | None:
+    value, source = f.record.specific_gravity_ratio, f.record.specific_gravity_from
+    if value is None or source is None:
+        return None
+    return said(source == "measured", f"{plain(value)}, {source}", "measured on this soil")
 
 
-def mould_is_the_schools(facts: Facts, school: CompactionSchool) -> Iterator[Verdict]:
-    """The mould's volume is the one the effort is meant for."""
-    record = facts.record
-    if known(record.mould_volume_cm3) and record.mould_volume_cm3 > 0:
-        away = 100 * abs(record.mould_volume_cm3 / school.mould_cm3 - 1)
-        yield ruling(
-            "mould as the school has it",
-            away <= school.mould_tolerance_percent,
-            f"{plain(record.mould_volume_cm3)} cm³",
-            f"{plain(school.mould_cm3)} cm³ ± {plain(school.mould_tolerance_percent)} %",
-            school.standard,
-            "Another mould means another effort: choose its school, or calibrate the mould.",
-            ("mould_volume_cm3",),
-            otherwise="watch",
-        )
+def _mould(f: Facts, s: CompactionSchool) -> Seen | None:
+    volume = f.record.mould_volume_cm3
+    if not known(volume) or volume <= 0:
+        return None
+    held = compare.at_most(100 * abs(volume / s.mould_cm3 - 1), s.mould_tolerance_percent)
+    return said(held, f"{plain(volume)} cm³", f"{plain(s.mould_cm3)} cm³ ± {plain(s.mould_tolerance_percent)} %")
 
 
-def few_enough_stones(facts: Facts, school: CompactionSchool) -> Iterator[Verdict]:
-    """The stones' correction holds for few stones."""
-    record = facts.record
-    if known(record.oversize_percent) and 0 <= record.oversize_percent < 100:
-        yield ruling(
-            "stones few enough for the correction",
-            record.oversize_percent <= school.most_oversize_percent,
-            f"{plain(record.oversize_percent, 3)} %",
-            f"{plain(school.most_oversize_percent)} %",
-            "ASTM D4718",
-            "Use a larger mould, or compare with a test fill.",
-            ("oversize_percent",),
-            otherwise="watch",
-        )
+def _stones(f: Facts, s: CompactionSchool) -> Seen | None:
+    share = f.record.oversize_percent
+    good = known(share) and 0 <= share < 100
+    return at_most(share, s.most_oversize_percent, "%", digits=3) if good else None
 
 
-def estimates_agree(facts: Facts, school: CompactionSchool) -> Iterator[Verdict]:
-    """The tin and the water added tell the same water content."""
-    record = facts.record
-    estimates = estimates_percent(record, school)
-    limit = f"{plain(school.most_estimate_gap_percent)} points"
-    good = 0
-    for i, (row, estimate) in enumerate(zip(record.points, estimates, strict=True)):
+def _estimates(f: Facts, s: CompactionSchool) -> Iterator[Seen]:
+    limit, good = f"{plain(s.most_estimate_gap_percent)} points", 0
+    for i, (row, estimate) in enumerate(zip(f.record.points, f.estimates, strict=True)):
         measured = measured_percent(row)
         if measured is None or estimate is None or row.excluded_because:
             continue
         apart = abs(measured - estimate)
-        if apart <= school.most_estimate_gap_percent:
+        if compare.at_most(apart, s.most_estimate_gap_percent):
             good += 1
-            continue
-        yield ruling(
-            "tin agrees with the water added",
-            False,
-            f"point {i + 1}: {plain(apart, 2)} points apart",
-            limit,
-            "laboratory setting",
-            "A wrong tin, water not noted, or soil that dried: find which.",
-            (f"points[{i}].mass_dry_g",),
-            otherwise="watch",
-        )
+        else:
+            yield Seen(False, f"point {i + 1}: {plain(apart, 2)} points apart", limit, (f"points[{i}].mass_dry_g",))
     if good:
-        yield ruling("tin agrees with the water added", True, f"{good} points", limit, "laboratory setting", "")
+        yield Seen(True, f"{good} points", limit)
 
 
 RULES: tuple[Judge, ...] = (
-    masses_obey_physics,
-    curve_has_a_top,
-    points_on_both_sides,
-    peak_within_the_points,
-    left_of_zero_air,
-    gravity_measured,
-    mould_is_the_schools,
-    few_enough_stones,
-    estimates_agree,
+    tins_possible("points", "point"),
+    Rule(
+        "the mould with soil weighs more than the mould",
+        _full,
+        source=PHYSICS,
+        level="stop",
+        do="Look at the digits; strike the wrong one.",
+    ),
+    Rule(
+        # A parabola that opens upward has no peak: some point is wrong, or the wet side was never reached.
+        "the curve has a top",
+        _top,
+        at=("points",),
+        source="geometry",
+        do="Look for a wrong tin or mass; compact points drier and wetter.",
+    ),
+    Rule("points on both sides of the peak", _sides, at=("points",)),
+    Rule(
+        "peak within the tested range",
+        _tested,
+        at=("points",),
+        level="stop",
+        do="The peak was not reached: compact points on its other side.",
+    ),
+    Rule(
+        # Right of the line a soil would hold less than no air: its water, its mass or Gs is wrong.
+        "left of the zero-air line",
+        _zero_air,
+        source=PHYSICS,
+    ),
+    Rule(
+        "specific gravity measured",
+        _measured,
+        at=("specific_gravity_from",),
+        source=LABORATORY,
+        level="watch",
+        do="The air lines and the saturation are only as good as the assumed figure.",
+        affects=("saturation_at_optimum_percent",),
+    ),
+    Rule(
+        "mould as the school has it",
+        _mould,
+        at=("mould_volume_cm3",),
+        level="watch",
+        do="Another mould means another effort: choose its school, or calibrate the mould.",
+    ),
+    Rule(
+        "stones few enough for the correction",
+        _stones,
+        at=("oversize_percent",),
+        source="ASTM D4718",
+        level="watch",
+        do="Use a larger mould, or compare with a test fill.",
+    ),
+    Rule(
+        "tin agrees with the water added",
+        _estimates,
+        source=LABORATORY,
+        level="watch",
+        do="A wrong tin, water not noted, or soil that dried: find which.",
+    ),
     balance_in_date,
 )

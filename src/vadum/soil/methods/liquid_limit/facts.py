@@ -1,17 +1,53 @@
-"""What the readings come to, worked out once: the record, and what values, rules and flow share."""
+"""What the trials come to, worked out once: their points, the line or the one-point limits, and the open bands."""
 
 from typing import NamedTuple
 
+from vadum.soil.contract.numerics import mean
+from vadum.soil.methods.liquid_limit.line import FlowLine, flow_line, left_out_residuals
+from vadum.soil.methods.liquid_limit.one_point import one_point_limits
+from vadum.soil.methods.liquid_limit.points import Point, missing_bands, points
 from vadum.soil.methods.liquid_limit.record import Record
-from vadum.soil.methods.liquid_limit.school import LiquidLimitSchool
+from vadum.soil.methods.liquid_limit.school import Band, LiquidLimitSchool
 
 
 class Facts(NamedTuple):
-    """The record."""
+    """Every trial that closed; those that count and have a water content; the line through them, each point's distance
+    from the line of the others, the one-point limits, and the bands that no trial fills."""
 
     record: Record
+    points: tuple[Point, ...]
+    counting: tuple[Point, ...]
+    line: FlowLine | None
+    alone: dict[int, float]
+    one_point: tuple[float, ...]
+    open_bands: tuple[Band, ...]
+
+    @property
+    def estimated(self) -> bool:
+        """Whether a point that counts is told from the water added, its tin not yet dry."""
+        return any(p.estimated for p in self.counting)
 
 
 def facts(record: Record, school: LiquidLimitSchool) -> Facts:
     """The facts of a record under a school."""
-    return Facts(record)
+    found = points(record, school)
+    counting = [p for p in found if p.counts and p.w_percent is not None]
+    many = school.kind == "multipoint"
+    return Facts(
+        record,
+        tuple(found),
+        tuple(counting),
+        flow_line(counting, school) if many else None,
+        left_out_residuals(counting, school) if many else {},
+        tuple(one_point_limits(counting, school)) if not many and counting else (),
+        tuple(missing_bands(record, school)),
+    )
+
+
+def measured_limit(facts: Facts, school: LiquidLimitSchool) -> float | None:
+    """The limit by the points that are measured alone, percent."""
+    sure = [p for p in facts.counting if not p.estimated]
+    if school.kind == "multipoint":
+        line = flow_line(sure, school)
+        return line.at(school.target) if line else None
+    return mean(one_point_limits(sure, school)) if sure else None

@@ -4,18 +4,18 @@ from typing import Literal
 
 from pydantic import Field
 
-from vadum.soil.contract.fields import Count, Day, Moment, Number
+from vadum.soil.contract.fields import Count, Day, Moment, Number, reading
 from vadum.soil.shared.water_by_tin import TinRow, WithBalance
 
 
 class Trial(TinRow):
     """One closure (or cone penetration), kept or not, with what was done to the dish before it."""
 
-    water_added_ml: Number | None = Field(None, title="water added")
-    mass_dish_g: Number | None = Field(None, title="dish + soil now")
-    verification_blows: Count | None = Field(None, title="first closure")
-    blows: Count | None = Field(None, title="drops to close 13 mm")
-    penetration_mm: Number | None = Field(None, title="cone penetration")
+    water_added_ml: Number | None = reading("water added")
+    mass_dish_g: Number | None = reading("dish + soil now", above=0)
+    verification_blows: Count | None = reading("first closure", above=0)
+    blows: Count | None = reading("drops to close 13 mm", above=0)
+    penetration_mm: Number | None = reading("cone penetration", above=0)
     closed_at: Moment | None = Field(None, title="read", json_schema_extra={"moment_of": ["blows", "penetration_mm"]})
     excluded_because: str | None = Field(None, title="left out because", max_length=400)
 
@@ -29,8 +29,8 @@ class Record(WithBalance):
     device_drop_mm: Number | None = Field(None, title="drop height")
     device_reason: str | None = Field(None, title="used though lapsed because", max_length=400)
     tested_on: Day | None = Field(None, title="tested")
-    dry_soil_g: Number | None = Field(None, title="soil taken, air-dry")
-    air_dry_water_percent: Number | None = Field(None, title="its water content")
+    dry_soil_g: Number | None = reading("soil taken, air-dry", above=0)
+    air_dry_water_percent: Number | None = reading("its water content")
     seasoned_from_at: Moment | None = Field(None, title="closed to season")
     trials: tuple[Trial, ...] = Field((), title="trials")
     in_oven_at: Moment | None = Field(None, title="tins into the oven")

@@ -7,17 +7,16 @@ from vadum.soil.contract.fields import known
 from vadum.soil.contract.numerics import mean, rounded
 from vadum.soil.contract.outcome import Line, Missing, Outcome, Table, Value
 from vadum.soil.methods.liquid_limit.facts import Facts
-from vadum.soil.methods.liquid_limit.line import FlowLine, flow_line
+from vadum.soil.methods.liquid_limit.line import FlowLine
 from vadum.soil.methods.liquid_limit.one_point import one_point_factor
-from vadum.soil.methods.liquid_limit.points import Point, band_words, bands_filled, missing_bands, points
-from vadum.soil.methods.liquid_limit.record import Record
+from vadum.soil.methods.liquid_limit.points import Point, band_words, bands_filled
 from vadum.soil.methods.liquid_limit.school import PRINTED_FACTORS, LiquidLimitSchool
 from vadum.soil.shared.water_by_tin import water_line
 
 KEY = "liquid_limit_percent"
 
 
-class Found(NamedTuple):
+class Given(NamedTuple):
     """Values and working that the counting points give."""
 
     values: list[Value]
@@ -38,7 +37,7 @@ def _limit_value(value: float, error: float | None, estimate: bool, provisional:
     )
 
 
-def _by_line(line: FlowLine, school: LiquidLimitSchool, provisional: bool) -> Found:
+def _by_line(line: FlowLine, school: LiquidLimitSchool, provisional: bool) -> Given:
     fit = line.fit
     sums = {"n": float(fit.n), "S_x": fit.sum_x, "S_y": fit.sum_y, "S_xx": fit.sum_xx, "S_xy": fit.sum_xy}
     source = f"least squares, {school.standard}"
@@ -113,10 +112,10 @@ def _by_line(line: FlowLine, school: LiquidLimitSchool, provisional: bool) -> Fo
                 source=school.standard,
             )
         )
-    return Found(values, working)
+    return Given(values, working)
 
 
-def _by_one_point(counting: list[Point], school: LiquidLimitSchool, provisional: bool) -> Found:
+def _by_one_point(counting: tuple[Point, ...], school: LiquidLimitSchool, provisional: bool) -> Given:
     values: list[Value] = []
     working: list[Line] = []
     limits = []
@@ -181,11 +180,11 @@ def _by_one_point(counting: list[Point], school: LiquidLimitSchool, provisional:
             source=school.standard,
         )
     )
-    return Found([_limit_value(average, error, estimated, provisional, school.report_to_percent), *values], working)
+    return Given([_limit_value(average, error, estimated, provisional, school.report_to_percent), *values], working)
 
 
 def _series(
-    found: list[Point], line: FlowLine | None, limit: float | None, school: LiquidLimitSchool
+    found: tuple[Point, ...], line: FlowLine | None, limit: float | None, school: LiquidLimitSchool
 ) -> dict[str, Table]:
     rows: Table = tuple(
         {
@@ -222,13 +221,14 @@ def _series(
     return {"trials": used, "points": rows, "line": drawn, "read_off": read_off, "bands": bands}
 
 
-def _missing(record: Record, school: LiquidLimitSchool, found: list[Point]) -> tuple[Missing, ...]:
+def _missing(facts: Facts, school: LiquidLimitSchool) -> tuple[Missing, ...]:
+    record = facts.record
     unit = "drops" if school.apparatus == "cup" else "mm"
     waits = [
         Missing(name="liquid limit", waits_for=f"a trial in {band_words(band)} {unit}", at="trials")
-        for band in missing_bands(record, school)
+        for band in facts.open_bands
     ]
-    counting = [p for p in found if p.counts]
+    counting = [p for p in facts.points if p.counts]
     wet = [p for p in counting if record.trials[p.row].mass_wet_g is None]
     dry = [p for p in counting if record.trials[p.row].mass_dry_g is None]
     for some, field, words in ((wet, "mass_wet_g", "wet tin"), (dry, "mass_dry_g", "dry tin")):
@@ -241,7 +241,7 @@ def _missing(record: Record, school: LiquidLimitSchool, found: list[Point]) -> t
 def reduce(facts: Facts, school: LiquidLimitSchool) -> Outcome:
     """The record's liquid limit so far: by its line or its one-point formula, measured or about."""
     record = facts.record
-    found = points(record, school)
+    found = facts.points
     if record.cannot_be_found == "yes":
         value = Value(
             key=KEY,
@@ -258,11 +258,10 @@ def reduce(facts: Facts, school: LiquidLimitSchool) -> Outcome:
             values=(value,),
             series=_series(found, None, None, school),
         )
-    counting = [p for p in found if p.counts and p.w_percent is not None]
-    waits = _missing(record, school, found)
+    counting, line = facts.counting, facts.line
+    waits = _missing(facts, school)
     provisional = bool(waits)
-    line = flow_line(counting, school) if school.kind == "multipoint" else None
-    result = Found([], [])
+    result = Given([], [])
     if line:
         result = _by_line(line, school, provisional)
     elif school.kind == "one_point" and counting:
