@@ -29,7 +29,7 @@ def test_a_planted_import_against_the_stream_is_seen(tmp_path):
 
     shutil.copytree(ROOT / "src", tmp_path / "src", ignore=shutil.ignore_patterns("static", "fonts", "__pycache__"))
     shutil.copy(ROOT / "pyproject.toml", tmp_path)
-    with (tmp_path / "src/vadum/soil/times.py").open("a") as file:
+    with (tmp_path / "src/vadum/soil/contract/times.py").open("a") as file:
         file.write("\nimport vadum.web.app\n")
     code = "import sys; sys.path.insert(0, 'src'); from importlinter.cli import lint_imports_command as c; c()"
     done = subprocess.run(

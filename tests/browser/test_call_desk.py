@@ -37,7 +37,7 @@ def read(app, code):
 
 
 def called(page):
-    return page.locator("[data-call-mm]").inner_text()
+    return page.locator("[data-call-at]").inner_text()
 
 
 def test_thirty_one_calls_by_hand_without_the_mouse(live, opened):
@@ -48,7 +48,7 @@ def test_thirty_one_calls_by_hand_without_the_mouse(live, opened):
     expect(field).to_be_focused()
     curve = [20 + 9 * i - 0.11 * i * i for i in range(31)]
     for i, divisions in enumerate(curve):
-        expect(page.locator("[data-call-mm]")).to_have_text(f"{0.25 * i:.2f}")
+        expect(page.locator("[data-call-at]")).to_have_text(f"{0.25 * i:.2f}")
         if i == 7:
             page.keyboard.press("m")  # one key steps over it
             continue
@@ -65,7 +65,7 @@ def test_thirty_one_calls_by_hand_without_the_mouse(live, opened):
             page.keyboard.press("ArrowUp")
             page.keyboard.press("ArrowUp")
             page.keyboard.press("ArrowUp")
-            expect(page.locator("[data-call-mm]")).to_have_text("5.00")
+            expect(page.locator("[data-call-at]")).to_have_text("5.00")
             page.keyboard.type(f"{curve[20]:.1f}")
             page.keyboard.press("Enter")
         expect(field).to_be_focused() if i < 30 else None
@@ -94,7 +94,7 @@ def test_a_run_read_from_the_frame_at_ten_times_speed(live, opened):
     page.get_by_role("button", name="Start, take readings").click()
     expect(page.locator("#listening")).to_contain_text("it takes the readings")
     # The figure lives, the calls move on by themselves, and the pace is the gauge's own.
-    expect(page.locator("[data-call-mm]")).to_have_text("1.00", timeout=15_000)
+    expect(page.locator("[data-call-at]")).to_have_text("1.00", timeout=15_000)
     expect(page.locator("[data-pace-words]")).to_contain_text("right")
     expect(page.locator("[data-line-figures]")).to_contain_text("div")
     expect(page.locator("#call")).to_be_hidden(timeout=60_000)
@@ -145,15 +145,15 @@ def test_calls_go_on_without_a_network_and_arrive_once_in_order(live, opened):
         assert box["y"] + box["height"] < 844, "all that a reading needs is on the phone's first screen"
     page.locator("#call-div").fill("20")
     page.get_by_role("button", name="Keep").tap()
-    expect(page.locator("[data-call-mm]")).to_have_text("0.25")
+    expect(page.locator("[data-call-at]")).to_have_text("0.25")
     expect(page.locator("[data-call-rows] .wait")).to_have_count(0)  # it has landed: the next ones will not
     page.context.set_offline(True)
     for i, divisions in enumerate(("31", "44", "58")):
         page.locator("#call-div").fill(divisions)
         page.get_by_role("button", name="Keep").tap()
-        expect(page.locator("[data-call-mm]")).to_have_text(f"{0.25 * (i + 2):.2f}")
+        expect(page.locator("[data-call-at]")).to_have_text(f"{0.25 * (i + 2):.2f}")
     page.get_by_role("button", name="Missed it").tap()
-    expect(page.locator("[data-call-mm]")).to_have_text("1.25")
+    expect(page.locator("[data-call-at]")).to_have_text("1.25")
     expect(page.locator(".saved")).to_contain_text("4 waiting")
     assert len(read(live, code).folded.record.readings) == 1
     page.context.set_offline(False)
@@ -163,7 +163,7 @@ def test_calls_go_on_without_a_network_and_arrive_once_in_order(live, opened):
     assert [r.ring_div for r in rows] == [20, 31, 44, 58, None]
     assert rows[4].missed == "missed"
     assert not read(live, code).folded.collisions
-    expect(page.locator("[data-call-mm]")).to_have_text("1.25")
+    expect(page.locator("[data-call-at]")).to_have_text("1.25")
     network_gone(opened)
 
 
@@ -248,7 +248,7 @@ def test_practice_from_its_place_to_the_soil(live, opened):
     expect(words).to_contain_text("right", timeout=20_000)
     page.keyboard.type("40")
     page.keyboard.press("Enter")
-    expect(page.locator("[data-call-mm]")).to_have_text("0.50")
+    expect(page.locator("[data-call-at]")).to_have_text("0.50")
     page.get_by_role("button", name="Finish: show the soil").click()
     page.wait_for_url(f"**/practice/{code}")
     expect(page.locator("h1")).to_contain_text("the soil")
@@ -314,7 +314,7 @@ def test_in_practice_the_motor_waits_for_its_rate_and_a_wrong_one_shows(live, op
                 runs.post(session, run, NewEntry(path=path, value=str(value)), by, live.clock.now(), insist=True)
     page.goto(f"{live.address}/runs/{code}")
     ready(page)
-    expect(page.locator("[data-call-mm]")).to_have_text("0.25")
+    expect(page.locator("[data-call-at]")).to_have_text("0.25")
     page.get_by_role("button", name="Start the motor").click()
     expect(page.locator("#call-slip")).to_contain_text("Set the motor's rate first")
     page.get_by_label("motor at").select_option("2.0")
@@ -332,8 +332,10 @@ def test_the_demo_frame_takes_over_the_push_that_stands_under_it(live, opened):
     expect(page.locator("[data-line-figures]")).to_contain_text("3.000 mm", timeout=20_000)
     page.get_by_role("button", name="Start, take readings").click()
     expect(page.locator("#listening")).to_contain_text("it takes the readings")
-    expect(page.locator("[data-call-mm]")).to_have_text("3.50", timeout=40_000)
+    expect(page.locator("[data-call-at]")).to_have_text("3.50", timeout=40_000)
     row = read(live, "CB-03").folded.record.bottom[13]
-    assert row.ring_div == pytest.approx(20 + 1000 * load_curve_of(48, 13.2, 2.5, 2.7, 0.0).force_kn(3.25) / 12.6, abs=1)
+    assert row.ring_div == pytest.approx(
+        20 + 1000 * load_curve_of(48, 13.2, 2.5, 2.7, 0.0).force_kn(3.25) / 12.6, abs=1
+    )
     assert read(live, "CB-03").folded.came_from["bottom[13].ring_div"].source == "simulated: FR-1"
     page.get_by_role("button", name="Leave").click()

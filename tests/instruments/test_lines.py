@@ -10,6 +10,7 @@ import time
 import pytest
 import serial
 
+from tests.calls import called_by, sample
 from vadum.instruments.profile import LineError, framed, profile, profiles, read_profile
 from vadum.instruments.simulated import (
     TROUBLES,
@@ -23,12 +24,12 @@ from vadum.instruments.simulated import (
 )
 from vadum.instruments.station import Stations
 from vadum.instruments.transport import Link, available
+from vadum.recording.sampling import Taker
 from vadum.soil.contract.errors import FieldError, UnknownName
 from vadum.soil.register import METHODS
-from vadum.soil.shared.bearing.calls import Sample
-from vadum.soil.shared.bearing.sampling import Taker
 
 BS = METHODS["cbr"].school("bs_light")
+CALLED = called_by("cbr", BS)
 
 
 def until(true, seconds=30.0):
@@ -46,7 +47,7 @@ class Heard:
     def __init__(self, trouble="", waits=False, **given):
         pairs = {"speed": "60", "samples_per_s": "100", "at_mm": "1.6", "away_s": "0.8", **given}
         self.simulator = Simulator(setting({**pairs, "trouble": trouble})).start()
-        self.taker, self.events, self.states, self.samples = Taker(BS), [], [], []
+        self.taker, self.events, self.states, self.samples = Taker(CALLED), [], [], []
         self.link = Link(self.simulator.address, profile("frame"), self.hear, self.tell).start()
         assert until(lambda: len(self.samples) > 2)
         if not waits:
@@ -54,7 +55,7 @@ class Heard:
 
     def hear(self, heard):
         self.samples.append(heard)
-        self.events += self.taker.hear(Sample(heard.seconds, heard.values["penetration"], heard.values["ring"]))
+        self.events += self.taker.hear(sample(heard.seconds, heard.values["penetration"], heard.values["ring"]))
 
     def tell(self, state, why):
         self.states.append(state)
@@ -86,8 +87,8 @@ def test_a_quiet_line_gives_every_sample_and_every_call():
         assert one.of("missed") == []
         ground = one.simulator.body.ground
         for event in taken:
-            true = 4 + 1000 * ground.force_kn(event.sample.penetration_mm) / 12.6
-            assert event.sample.reading == pytest.approx(true, abs=0.6)
+            true = 4 + 1000 * ground.force_kn(event.sample.travel) / 12.6
+            assert event.sample.figures["ring"] == pytest.approx(true, abs=0.6)
 
 
 def test_a_dropped_line_is_told_opened_again_and_its_calls_left_empty():
@@ -141,7 +142,7 @@ def test_a_lifting_vehicle_shows_on_its_gauge_and_in_a_force_that_stands():
         one.wait(3.2)
         last = one.samples[-1].values
         assert last["vehicle"] > 1
-        rings = [e.sample.reading for e in one.events if e.what == "taken" and BS.called_mm[e.row] >= 1.75]
+        rings = [e.sample.figures["ring"] for e in one.events if e.what == "taken" and BS.called_mm[e.row] >= 1.75]
         assert max(rings) - min(rings) < 2
 
 

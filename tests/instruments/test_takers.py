@@ -9,10 +9,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from tests.calls import called_by, sample
+from vadum.recording.sampling import MOST_GAP_S, MOST_STEP_MM, Taker
 from vadum.soil.register import METHODS
-from vadum.soil.shared.bearing.calls import Sample
 from vadum.soil.shared.proving_ring import Ring, divisions_of, ring_force_kn
-from vadum.soil.shared.bearing.sampling import MOST_GAP_S, MOST_STEP_MM, Taker
 
 SCHOOLS = [METHODS["cbr"].school(n) for n in ("bs_light", "steps_of_five", "astm_standard")]
 
@@ -24,38 +24,38 @@ def streams(draw):
     for _ in range(draw(st.integers(5, 120))):
         seconds += draw(st.sampled_from([0.1, 0.1, 0.1, 0.5, 8.0]))
         penetration += draw(st.sampled_from([0.0, 0.01, 0.03, 0.06, 0.06, 0.4, -0.3]))
-        out.append(Sample(round(seconds, 3), round(max(0.0, penetration), 4), 20 + 80 * max(0.0, penetration)))
+        out.append(sample(round(seconds, 3), round(max(0.0, penetration), 4), 20 + 80 * max(0.0, penetration)))
     return out
 
 
 @given(streams(), st.sampled_from(SCHOOLS))
 def test_each_call_is_answered_once_in_order_and_never_from_nothing(stream, school):
-    taker = Taker(school)
+    taker = Taker(called_by("cbr", school))
     events = [e for s in stream for e in taker.hear(s)]
     answered = [e.row for e in events if e.what in ("taken", "missed")]
     assert answered == list(range(len(answered)))
-    shown = [s.penetration_mm for s in stream]
+    shown = [s.travel for s in stream]
     for event in events:
         if event.what != "taken":
             assert event.sample is None
             continue
         called, read = school.called_mm[event.row], event.sample
-        assert min(shown) <= read.penetration_mm <= max(shown) or read.penetration_mm == called == 0
-        assert abs(read.penetration_mm - called) <= (1e-9 if school.interpolates and event.row else MOST_STEP_MM)
+        assert min(shown) <= read.travel <= max(shown) or read.travel == called == 0
+        assert abs(read.travel - called) <= (1e-9 if school.interpolates and event.row else MOST_STEP_MM)
         if not school.interpolates and event.row:
-            assert any(s.reading == read.reading for s in stream), "no figure that was not heard"
+            assert any(s.figures["ring"] == read.figures["ring"] for s in stream), "no figure that was not heard"
 
 
 @given(streams())
 def test_no_reading_is_taken_across_a_gap_or_a_leap(stream):
-    taker = Taker(SCHOOLS[0])
+    taker = Taker(called_by("cbr", SCHOOLS[0]))
     before = None
-    for sample in stream:
-        taken = [e for e in taker.hear(sample) if e.what == "taken" and e.row]
+    for one in stream:
+        taken = [e for e in taker.hear(one) if e.what == "taken" and e.row]
         if before is not None and taken:
-            assert sample.seconds - before.seconds <= MOST_GAP_S
-            assert sample.penetration_mm - before.penetration_mm <= MOST_STEP_MM
-        before = sample
+            assert one.seconds - before.seconds <= MOST_GAP_S
+            assert one.travel - before.travel <= MOST_STEP_MM
+        before = one
 
 
 @given(

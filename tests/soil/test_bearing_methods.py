@@ -7,11 +7,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from vadum.soil.contract.call_advice import travel_advice
+from vadum.soil.contract.called import next_slot, rate_of
 from vadum.soil.contract.errors import ReductionError
 from vadum.soil.register import METHODS
-from vadum.soil.shared.bearing.calls import call_advice, next_call, pace
+from vadum.soil.shared.bearing.calls import called_of
 from vadum.soil.shared.bearing.curve import STANDARD_CURVE, Curve, force_at_kn
-from vadum.soil.shared.bearing.ends import all_found, governing
+from vadum.soil.shared.bearing.ends import governing, pushes_of
 from vadum.soil.shared.bearing.virtual_push import called_rows
 from vadum.soil.shared.load_curve import load_curve_of
 from vadum.soil.shared.proving_ring import Ring, divisions_of, ring_force_kn, table_of
@@ -56,7 +58,7 @@ def test_a_shifted_curve_comes_back_by_its_shift(shift, percent):
     # Loose by `shift`: almost nothing until then, the same sound ground after it.
     ground = load_curve_of(percent, 13.2, 2.5, 3.2, 0.0)
     shifted = mould(rows_of(lambda p: ground.force_kn(p - shift) + 0.002 * min(p, shift)))
-    (found,) = all_found(shifted, BS)
+    (found,) = pushes_of(shifted, BS)
     assert found.computed.why == "steepens, then bends over"
     # A called curve has a corner every quarter millimetre: the tangent finds the shift to well under half of it.
     assert found.shift_mm == pytest.approx(shift, abs=0.11)
@@ -192,15 +194,17 @@ def test_the_pace_is_of_the_last_strokes_and_the_next_call_has_its_time():
     rows = called_rows(ground, IN_PLACE, 10.0, 0.0, NOON, dice, upto=9)
     record = spot([r.model_dump() for r in rows])
     (end,) = record.ends()
-    assert pace(end, IN_PLACE).word == "right"
-    assert next_call(end, IN_PLACE) == (9, 2.25)
-    advice = call_advice(record, end, IN_PLACE, NOON + timedelta(seconds=123))
+    called = called_of(record, end, IN_PLACE)
+    assert called.pace.word(rate_of(called)) == "right"
+    assert next_slot(called, NOON)[:2] == (9, 2.25)
+    advice = travel_advice(called, "the ring", "", NOON + timedelta(seconds=123), IN_PLACE.interval_s(9))
     assert advice.due[0].at == rows[-1].read_at + timedelta(seconds=15)
-    later = call_advice(record, end, IN_PLACE, NOON + timedelta(minutes=20))
+    later = travel_advice(called, "the ring", "", NOON + timedelta(minutes=20), IN_PLACE.interval_s(9))
     assert later.due[0].at is None, "a push that stands still is no reading that falls due"
     hurried = called_rows(ground, IN_PLACE, 10.0, 0.0, NOON, dice, pace=1.6, upto=9)
-    (end,) = spot([r.model_dump() for r in hurried]).ends()
-    assert pace(end, IN_PLACE).word == "too fast"
+    record = spot([r.model_dump() for r in hurried])
+    called = called_of(record, record.ends()[0], IN_PLACE)
+    assert called.pace.word(rate_of(called)) == "too fast"
 
 
 def test_both_gauges_leave_their_calibration_on_the_record_only_when_due():
@@ -229,7 +233,7 @@ def test_governing_is_one_sentence_while_it_grows():
     ground = load_curve_of(40, 13.2, 2.5, 2.6, 0.0)
     for upto in (4, 12, 22, 31):
         record = spot(rows_of(ground.force_kn)[:upto])
-        (found,) = all_found(record, IN_PLACE)
+        (found,) = pushes_of(record, IN_PLACE)
         its = governing(found, record, IN_PLACE)
         assert (its is None) == (upto < 11)
         if its:
@@ -256,18 +260,33 @@ def said(rows, **more):
     return SPOT.judge(record, IN_PLACE, NOON).advice.alarm
 
 
+BEYOND = "Reading 3: 275 divisions. Stop the push; use a stiffer ring, or strike the reading if it is a slip."
+FELL = (
+    "Falls by 0.4 kN to reading 4. Look at reading 4: a slip is corrected; a crack, a stone or a lifted reaction "
+    "is noted."
+)
+LIFTS = (
+    "Force stands at 1.91 kN from reading 3. Stop: the vehicle lifts. What was reached before counts, or repeat "
+    "with more load."
+)
+
+
 @pytest.mark.parametrize(
     ("rows", "more", "words"),
     [
         ([0, 100, 190], {}, ""),
         ([0, 100, 190], {"ring_most_div": 280.0}, ""),
         ([0, 100, 190], {"ring_most_div": 270.0}, "The ring comes to its 270 divisions at about 0.72 mm: stop."),
-        ([0, 100, 275], {"ring_most_div": 270.0}, "Stop: the ring is at 275, beyond its calibration of 270 divisions."),
+        (
+            [0, 100, 275],
+            {"ring_most_div": 270.0},
+            BEYOND,
+        ),
         ([0, 100, 190], {"gauge_travel_mm": 0.7}, "The gauge's travel of 0.7 mm ends before the next call: stop."),
-        ([0, 100, 190, 150], {}, "The force fell by 0.4 kN: correct it if it is a slip; note a crack or a stone."),
+        ([0, 100, 190, 150], {}, FELL),
         ([0, 100, 190, 189], {}, ""),
         ([0, 100, 190], {"axle_kn": 2.4}, "1.9 of the axle's 1.92 kN: it is about to lift. Watch the stands."),
-        ([0, 100, 190, *[191] * 5], {"axle_kn": 2.4}, "Stop: the force stands at 1.91 kN, the vehicle lifts."),
+        ([0, 100, 190, *[191] * 5], {"axle_kn": 2.4}, LIFTS),
         ([0, 100, 190, *[191] * 5], {}, ""),
     ],
 )

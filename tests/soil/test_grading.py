@@ -7,13 +7,14 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from vadum.soil.contract.called import minutes_words, slots
 from vadum.soil.contract.errors import ReductionError
 from vadum.soil.methods.hydrometer import METHOD as HYDROMETER
 from vadum.soil.methods.hydrometer import stokes
 from vadum.soil.methods.hydrometer.record import Blank, Reading, Record
 from vadum.soil.methods.hydrometer.school import SCHOOLS
 from vadum.soil.methods.hydrometer.suspension import correction_at, settled
-from vadum.soil.methods.hydrometer.timing import timetable, words
+from vadum.soil.methods.hydrometer.timing import called_of
 from vadum.soil.methods.hydrometer.virtual import correction_g_l, reading_at
 from vadum.soil.methods.sieve import METHOD as SIEVE
 from vadum.soil.methods.sieve.record import Limit, Sieve
@@ -164,7 +165,7 @@ def test_a_late_reading_is_used_with_its_true_time():
 
 
 def states(record, minutes):
-    return [s.state for s in timetable(record, TEACHING, T0 + timedelta(minutes=minutes))]
+    return [s.state for s in slots(called_of(record, TEACHING), T0 + timedelta(minutes=minutes))]
 
 
 def test_the_timetable_tells_done_late_missed_next_and_ahead():
@@ -234,7 +235,7 @@ def test_a_reading_past_its_window_is_asked_for_at_once():
 
 
 def test_scheduled_times_are_called_as_a_person_says_them():
-    assert [words(t) for t in (0.5, 2, 250, 480, 1440)] == ["30 s", "2 min", "250 min", "8 h", "24 h"]
+    assert [minutes_words(t) for t in (0.5, 2, 250, 480, 1440)] == ["30 s", "2 min", "250 min", "8 h", "24 h"]
 
 
 # Sieves.

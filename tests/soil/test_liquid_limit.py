@@ -141,6 +141,6 @@ def test_data_made_from_a_known_line_give_it_back_in_any_order(limit, slope, blo
         w = limit - slope * math.log10(n / 25)
         trials.append({"blows": n, "mass_tin_g": 20.0, "mass_dry_g": 30.0, "mass_wet_g": 30.0 + w / 10})
     seed.shuffle(trials)
-    outcome = METHOD.reduce(Record.model_validate({"trials": trials}), SCHOOLS["three_bands"])
+    outcome = METHOD.outcome(Record.model_validate({"trials": trials}), SCHOOLS["three_bands"])
     assert outcome.value("liquid_limit_percent").value == pytest.approx(limit, abs=1e-6)
     assert outcome.value("flow_index").value == pytest.approx(slope, abs=1e-5)

@@ -1,5 +1,6 @@
 """Practice in the core: what the virtual soil answers, and the mistakes that are named."""
 
+import importlib
 import json
 import re
 from datetime import UTC, datetime, timedelta
@@ -11,12 +12,20 @@ from vadum.soil import practice
 from vadum.soil.register import METHODS
 from vadum.soil.shared.bearing.calls import pace_of
 from vadum.soil.shared.bearing.curve import STANDARD_CURVE, Curve
-from vadum.soil.shared.bearing.curve_checks import SEATING_RULE
+from vadum.soil.shared.bearing.practice import first_pace_mm_min
 from vadum.soil.shared.bearing.record import CalledRow
+from vadum.soil.shared.bearing.rules import SEATING_RULE
 
 CBR, SPOT = METHODS["cbr"], METHODS["field_cbr"]
 BS = CBR.school("bs_light")
 IN_PLACE = SPOT.school("bs_in_place")
+
+
+def under_of(name):
+    """The hidden ground of a method whose plunger is pushed."""
+    return importlib.import_module(f"vadum.soil.methods.{name}.virtual").under
+
+
 NOON = datetime(2026, 5, 12, 12, 0, tzinfo=UTC)
 STANDARD = Curve(tuple(p for p, _ in STANDARD_CURVE), tuple(f for _, f in STANDARD_CURVE))
 
@@ -25,8 +34,8 @@ STANDARD = Curve(tuple(p for p, _ in STANDARD_CURVE), tuple(f for _, f in STANDA
 def test_practice_names_late_calls_a_wrong_seating_and_a_tangent_drawn_elsewhere(name):
     method = METHODS[name]
     school = method.school()
-    seed = next(s for s in range(40) if method.under(s, school, "top")[1].loose_mm > 0.3)
-    percent, ground = method.under(seed, school, "top" if name == "cbr" else "spot")
+    seed = next(s for s in range(40) if under_of(name)(s, school, "top")[1].loose_mm > 0.3)
+    percent, ground = under_of(name)(seed, school, "top" if name == "cbr" else "spot")
     record = method.virtual(seed, school, None).record
     factor = record.ring_factor_n_div
     (rows, prefix) = ("top", "top_") if name == "cbr" else ("readings", "")
@@ -63,9 +72,9 @@ def test_practice_names_a_wrong_rate_and_a_hand_begins_outside_the_band():
     assert seen["rate of penetration"].better
     assert "calls late or early" not in seen, "a slow hand that reads at the call is slow, not late"
     for seed in (1, 2):
-        assert pace_of(practice.first_pace_mm_min(seed, IN_PLACE), IN_PLACE).word != "right"
-    assert SPOT.wound_by_hand
-    assert not CBR.wound_by_hand
+        assert pace_of(IN_PLACE).word(first_pace_mm_min(seed, IN_PLACE)) != "right"
+    assert SPOT.practice.by_hand
+    assert not CBR.practice.by_hand
 
 
 @pytest.mark.parametrize("method", METHODS.values(), ids=METHODS)
@@ -73,7 +82,8 @@ def test_every_method_can_be_practised_and_its_own_readings_are_no_mistake(metho
     school = method.school()
     record = method.virtual(11, school, None).record
     outcome = method.judge(record, school, NOON)
-    if not method.decides:  # else its readings answer to the water that was chosen: tried below
+    # Where it decides how much, its readings answer to the water that was chosen: tried below.
+    if not method.practice.decides or method.practice.address:
         assert all(m.name != "misread" for m in practice.mistakes(method, school, 11, record, outcome))
     found = practice.compared(method, school, 11, outcome)
     assert found
@@ -144,4 +154,4 @@ def test_practice_answers_to_the_water_that_was_chosen(name, within):
     other = method.Record.model_validate({**record.model_dump(), rows: wetter})
     for field in fields:
         path = f"{rows}[0].{field}"
-        assert method.answers(2, school, other, path) != method.answers(2, school, record, path)
+        assert method.practice.answers(2, school, other, path) != method.practice.answers(2, school, record, path)

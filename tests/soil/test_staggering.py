@@ -6,10 +6,16 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tests.calls import called_by
+from vadum.bench.rack import blocks_of
 from vadum.soil.methods.hydrometer.school import SCHOOLS
-from vadum.soil.methods.hydrometer.timing import hands
 from vadum.soil.shared import start_times as staggering
 from vadum.soil.shared.start_times import GRID_S, Block, clashes_at, next_start_s, overlap, stagger
+
+
+def hands_of(school):
+    """When a cylinder of that school takes hands."""
+    return blocks_of(called_by("hydrometer", school))
 
 
 @st.composite
@@ -85,7 +91,7 @@ def test_no_overlap_for_any_feasible_set_and_the_least_total_delay(tasks, busy):
 @pytest.mark.parametrize("school", SCHOOLS.values(), ids=SCHOOLS)
 @pytest.mark.parametrize("many", [2, 5, 8])
 def test_real_timetables_never_need_the_same_hands(school, many):
-    tasks = [hands(school)] * many
+    tasks = [hands_of(school)] * many
     plan = stagger(tasks, [Block(30, 200)], 60)
     assert plan.proved
     assert clean(tasks, plan.starts_s, [Block(30, 200)])
@@ -93,20 +99,24 @@ def test_real_timetables_never_need_the_same_hands(school, many):
 
 
 def test_a_cylinder_takes_its_hands_before_and_after_each_reading():
-    blocks = hands(SCHOOLS["teaching"])
-    assert blocks[0] == Block(-60, 10, "shake and set down")
+    blocks = hands_of(SCHOOLS["teaching"])
+    assert blocks[0] == Block(-60, 10, "start")
     assert blocks[1] == Block(90, 165, "2 min")
-    left_in = hands(SCHOOLS["d7928"])
-    assert left_in[0] == Block(-60, 165, "shake and set down"), "with the hydrometer left in, hands stay with it"
+    left_in = hands_of(SCHOOLS["d7928"])
+    assert left_in[0] == Block(-60, 165, "start"), "with the hydrometer left in, hands stay with it"
 
 
 def test_two_timetables_share_one_pair_of_hands():
-    tasks = [hands(SCHOOLS["teaching"]), hands(SCHOOLS["d422"]), hands(SCHOOLS["teaching"])]
+    tasks = [
+        hands_of(SCHOOLS["teaching"]),
+        hands_of(SCHOOLS["d422"]),
+        hands_of(SCHOOLS["teaching"]),
+    ]
     assert clean(tasks, stagger(tasks).starts_s, [])
 
 
 def test_the_next_clean_start_and_what_one_at_once_would_clash_with():
-    mine = hands(SCHOOLS["teaching"])
+    mine = hands_of(SCHOOLS["teaching"])
     other = [Block(b.begin_s - 300, b.end_s - 300, b.label) for b in mine]
     at = next_start_s(mine, other, 60)
     assert at is not None

@@ -77,6 +77,11 @@ def put_in_late(record: dict[str, Any]) -> dict[str, Any]:
     return rows("readings", 3, inserted_at=row["read_at"] - timedelta(seconds=5))(record)
 
 
+def risen(record: dict[str, Any]) -> dict[str, Any]:
+    stems = {f: record["readings"][0][f] for f in ("reading_g_l", "reading_sg")}
+    return {"readings": [*record["readings"][:5], {**record["readings"][5], **stems}, *record["readings"][6:]]}
+
+
 def six_weeks_old(record: dict[str, Any]) -> dict[str, Any]:
     return {"dispersant_made_on": record["tested_on"] - timedelta(days=42)}
 
@@ -165,6 +170,7 @@ def pushes(school: str, coarse: str, drawn: dict[str, Any], seat: str) -> dict[s
 TRIPPED: dict[str, dict[str, Any]] = {
     "water_content": {
         "masses_obey_physics": ("oven_110", rows("weighings", 0, mass_dry_g=float("nan"))),
+        "dry above wet": ("oven_110", rows("weighings", 0, mass_dry_g=900.0)),
         "mass_constant": ("oven_105", heavier_last),
         "dried_long_enough": ("oven_110", weighed_at_once),
         "no_fog_on_the_mirror": ("direct_heat", rows("weighings", -1, mirror="fogged")),
@@ -215,6 +221,8 @@ TRIPPED: dict[str, dict[str, Any]] = {
     },
     "hydrometer": {
         "readings_possible": ("teaching", rows("readings", 1, temperature_c=80.0)),
+        "before time zero": ("teaching", rows("readings", 0, elapsed_min=-3.0)),
+        "more with time": ("teaching", risen),
         "finer_is_possible": ("teaching", fields(mass_dry_g=20.0)),
         "on_time": ("teaching", late_reading),
         "none_passed_over": ("teaching", passed_over),
@@ -239,6 +247,9 @@ TRIPPED: dict[str, dict[str, Any]] = {
     },
     "ring_density": {
         "readings_possible": ("headspace", fields(ring_diameter_mm=0)),
+        "tin upside down": ("headspace", fields(mass_dry_g=900.0)),
+        "beyond the ring": ("headspace", rows("headspaces", 0, headspace_mm=90.0)),
+        "bag below its mass": ("headspace", fields(mass_with_soil_g=5.0)),
         "ring_driven_straight": ("headspace", askew),
         "core_not_shortened": ("headspace", fields(outside_headspace_mm=-4.0)),
         "subsample_large_enough": (
@@ -252,6 +263,7 @@ TRIPPED: dict[str, dict[str, Any]] = {
     },
     "pit_density": {
         "readings_possible": ("sand", fields(mass_sand_after_g=9400.0)),
+        "tin upside down": ("sand", fields(mass_dry_g=900.0)),
         "stones_fit_the_hole": ("sand", fields(mass_coarse_g=90000.0)),
         "few_enough_stones": ("sand", fields(mass_coarse_g=2600.0)),
         "nothing_lost_on_the_way": ("sand", torn_bag),
@@ -262,6 +274,7 @@ TRIPPED: dict[str, dict[str, Any]] = {
     },
     "compaction": {
         "masses_obey_physics": ("standard_944", rows("points", 0, mass_with_soil_g=4000.0)),
+        "tin upside down": ("standard_944", rows("points", 0, mass_dry_g=900.0)),
         "curve_has_a_top": ("standard_944", upward),
         "points_on_both_sides": ("standard_944", only_dry),
         "peak_within_the_points": ("standard_944", always_denser),
@@ -274,6 +287,7 @@ TRIPPED: dict[str, dict[str, Any]] = {
     },
     "cbr": {
         "masses_obey_physics": ("bs_light", fields(mass_with_soil_g=8000.0)),
+        "tin upside down": ("bs_light", rows("tins", 0, mass_dry_g=900.0)),
         "few_stones_screened_out": ("bs_light", fields(oversize_percent=40.0)),
         "near_the_optimum": ("bs_light", fields(optimum_water_percent=18.0)),
         "dense_as_wanted": ("bs_light", fields(target_percent=102.0)),
@@ -287,6 +301,7 @@ TRIPPED: dict[str, dict[str, Any]] = {
     },
     "field_cbr": {
         "masses_obey_physics": ("bs_in_place", fields(axle_kn=-3.0)),
+        "tin upside down": ("bs_in_place", rows("tins", 0, mass_dry_g=900.0)),
         "reaction_enough": ("bs_in_place", fields(axle_kn=1.0)),
         "springs_raised": ("bs_in_place", fields(springs="still bear")),
         "datum_far_enough": ("bs_in_place", fields(datum_legs_mm=400.0)),

@@ -86,7 +86,7 @@ def test_the_desk_has_a_field_for_every_reading_and_words_for_every_row(lab, met
     for path in readings:
         assert desk.field_view(read, path, now).value
     assert desk.strip(read, now)
-    assert desk.board_values(read, now) is not None
+    assert desk.board_values(read, read.outcome, now) is not None
     tables = desk.chart_tables(method, read.outcome, dict(figure(method.name).columns))
     assert any(rows for _, rows in tables)
 
@@ -128,7 +128,7 @@ def test_a_step_offers_the_next_row_of_a_list_that_no_advice_leads(lab):
 
 def test_a_sieve_is_called_by_its_aperture(lab):
     read = lab.read(lab.start("sieve", "iso_soil"))
-    assert desk.said_of_row(read, "sieves[2].mass_retained_g") == "2 mm"
+    assert desk.said_of_row(read, "sieves[2].mass_retained_g") == "sieve 2 mm"
     assert desk.said_of_row(read, "sieves[2].aperture_mm") == "sieve 3"
     assert desk.said_of_row(read, "envelope[0].least_percent") == "line 1"
     assert desk.said_of_row(read, "mass_pan_g") == ""

@@ -34,14 +34,16 @@ def the_rack(lab):
     now = lab.clock.now()
     with lab.database.reading() as session:
         moments = [m for _, found in Foreman(shelf).in_hand(session, now) for m in found]
-        found = [(shelf.read(session, r), runs.place_of(session, r)) for r in runs.open_of(session, "hydrometer", 24)]
+        found = [
+            (shelf.read(session, r), runs.place_of(session, r)) for r in runs.open_of(session, ("hydrometer",), 24)
+        ]
         made = rack(found, moments, now)
         session.expunge_all()
     return made
 
 
 def test_an_empty_rack_calls_nothing(lab):
-    assert the_rack(lab).cylinders == ()
+    assert the_rack(lab).vessels == ()
     assert the_rack(lab).calls == ()
 
 
@@ -49,12 +51,12 @@ def test_a_started_cylinder_calls_in_and_read_for_every_scheduled_time(lab):
     code = prepared(lab, "A")
     lab.post(code, "started_at", lab.clock.now().isoformat())
     made = the_rack(lab)
-    assert [c.stage for c in made.cylinders] == ["running"]
+    assert [c.stage for c in made.vessels] == ["running"]
     kinds = [c.kind for c in made.calls]
     assert kinds == ["insert", "read"] * 7
     assert made.calls[0].at == lab.clock.now() + timedelta(seconds=90)
     assert made.calls[1].path == "readings[0].reading_g_l"
-    assert made.calls[1].temperature_path == "readings[0].temperature_c"
+    assert made.calls[1].after_path == "readings[0].temperature_c"
 
 
 def test_a_temperature_that_is_owed_is_called_first(lab):
@@ -62,7 +64,7 @@ def test_a_temperature_that_is_owed_is_called_first(lab):
     lab.post(code, "started_at", lab.clock.now().isoformat())
     lab.clock.step(minutes=2)
     lab.post(code, "readings[0].reading_g_l", "31")
-    assert next((c.kind, c.path) for c in the_rack(lab).calls) == ("temperature", "readings[0].temperature_c")
+    assert next((c.kind, c.path) for c in the_rack(lab).calls) == ("after", "readings[0].temperature_c")
 
 
 def test_a_late_reading_says_how_late_and_keeps_its_true_time(lab):
@@ -120,7 +122,7 @@ def test_ready_cylinders_are_planned_so_that_no_two_need_the_same_hands(lab):
     for proposal in made.proposals:
         lab.post(proposal.code, "planned_start_at", proposal.start_at.isoformat())
     planned = the_rack(lab)
-    assert [c.stage for c in planned.cylinders] == ["running", "planned", "planned", "planned"]
+    assert [c.stage for c in planned.vessels] == ["running", "planned", "planned", "planned"]
     assert not planned.proposals
     for proposal in made.proposals:
         lab.clock.step(seconds=(proposal.start_at - lab.clock.now()).total_seconds())

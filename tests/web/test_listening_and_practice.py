@@ -236,7 +236,7 @@ def test_practice_hides_its_soil_until_the_end_and_never_enters_a_dossier(app, c
 
 def answer_of(app, code, paths):
     """Path and value of the first field that the virtual soil answers."""
-    from vadum.soil.practice import reading_at
+    from vadum.soil.contract.paths import reading_at
 
     with app.database.reading() as session:
         run = runs.find(session, code)

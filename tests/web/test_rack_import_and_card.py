@@ -64,7 +64,7 @@ def test_the_rack_is_planned_once_and_falls_due_on_the_bench(lab_app, client):
     assert planned > AT + timedelta(seconds=60)
     again = client.post("/rack/plan")
     assert again.status_code == 403
-    assert "no cylinder is ready" in again.json()["message"]
+    assert "nothing is ready" in again.json()["message"]
     live = client.get("/rack/live").json()["fragments"]
     assert "set D down" in live["sheet"]
     assert client.post("/rack/forget/HY-04").status_code == 200

@@ -177,7 +177,8 @@ def parse(record: type[RecordPart], path: str, value: Any) -> None:
     """Refuse what is not a place of the record or cannot be read as its kind; raises FieldError with the field."""
     found = paths.holder_of(record, path)
     if found is None:
-        raise FieldError(path[:60], "there is no such field")
+        flat = paths.not_a_list(record, path)
+        raise FieldError(path[:60] if not flat else path, flat or "there is no such field")
     holder, last = found
     rows = paths.rows_model(holder, last.name)
     if (rows is not None) != (last.row is not None):

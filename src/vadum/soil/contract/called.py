@@ -252,7 +252,7 @@ def dues(called: Called, now: datetime, what: str = "Read {}") -> tuple[Due, ...
                 hands_s=lead + called.after_s,
                 lead_s=lead,
                 window_s=called.window(slot.call),
-                label=f"{called.words} {words_of(called, slot.at)}".strip(),
+                label=f"{called.name} {words_of(called, slot.at)}".strip(),
                 detail="It stays in place." if in_place or not lead else f"Begin at {exact(begin, now)}.",
                 by="clock",
             )

@@ -5,6 +5,7 @@ A figure equal to its limit holds; equality is relative, so that floating-point 
 """
 
 SAME = 1e-9
+NOISE = 1e-12  # what is left of nothing after a few sums
 
 
 def alike(a: float, b: float) -> bool:
@@ -13,7 +14,7 @@ def alike(a: float, b: float) -> bool:
     >>> alike(0.1 + 0.2, 0.3), alike(10.0, 10.001)
     (True, False)
     """
-    return abs(a - b) <= SAME * max(abs(a), abs(b), 1.0)
+    return abs(a - b) <= max(SAME * max(abs(a), abs(b)), NOISE)
 
 
 def at_most(value: float, limit: float) -> bool:

@@ -8,7 +8,7 @@ from typing import Any, NamedTuple
 from vadum.soil.contract import flow as flows
 from vadum.soil.contract import paths, rules
 from vadum.soil.contract.called import Called
-from vadum.soil.contract.fields import RecordPart
+from vadum.soil.contract.fields import RecordPart, unit_of
 from vadum.soil.contract.flow import Flow, Says, Task
 from vadum.soil.contract.outcome import Advice, Cell, Outcome, Table
 from vadum.soil.contract.physical_range import RULE, checked, with_stops
@@ -55,6 +55,16 @@ class Board(NamedTuple):
     named: tuple[str, ...] = ()
 
 
+class Dial(NamedTuple):
+    """A dial of the practice apparatus: which channel moves it, its words, how much one turn is, where it stands."""
+
+    channel: str
+    title: str
+    words: str
+    a_turn: float
+    at: float = 0.0
+
+
 @dataclass(frozen=True, kw_only=True)
 class Practice:
     """How a method is practised on a virtual soil, beyond what `virtual` answers.
@@ -62,7 +72,7 @@ class Practice:
     `answers(seed, school, record, path)` is what the apparatus shows where that depends on what the person chose;
     `decides` names the fields that are such a choice. `address(seed, school, facts, called, rate, speed)` is the
     simulated instrument that pushes, shears or presses the hidden soil, `rates` what its gears offer, in the call's
-    unit a minute; `by_hand`: a hand has to find the pace. `seen(seed, school, facts)` names what only the truth shows,
+    unit a minute; `by_hand`: a hand has to find the pace, `dials(facts, called)` what it reads. `seen(seed, school, facts)` names what only the truth shows,
     and takes the place of the rules in `told_by_truth`; `truth(seed, school, facts)` is the hidden curve.
     """
 
@@ -71,6 +81,7 @@ class Practice:
     address: Callable[[int, Any, Any, Called, float, float], str | None] | None = None
     rates: tuple[float, ...] = ()
     by_hand: bool = False
+    dials: Callable[[Any, Called], tuple[Dial, ...]] = field(default=lambda facts, called: ())
     seen: Callable[[int, Any, Any], tuple[Seen, ...]] = field(default=lambda seed, school, facts: ())
     told_by_truth: tuple[str, ...] = ()
     truth: Callable[[int, Any, Any], Table] = field(default=lambda seed, school, facts: ())
@@ -149,7 +160,7 @@ class Method:
                 "missing": (*made.missing, *flows.missing(self.flow, facts, school)),
                 "verdicts": (
                     *made.verdicts,
-                    *single_readings(clean, self.row_words),
+                    *single_readings(clean, lambda path: self.row_words(path, clean)),
                     *rules.judge(self.rules, facts, school),
                 ),
             }
@@ -183,12 +194,16 @@ class Method:
         """The tasks of its flow that are steps of the column, in their order."""
         return tuple(task for task in self.flow if task.in_column)
 
-    def row_words(self, path: str) -> str:
-        """The row that a path names, as it is said by its number: `trial 3`; empty where it names none."""
-        found = paths.parse(path).rows
-        if not found:
-            return ""
-        return " ".join(f"{self.rows.get(paths.pattern_of(name), name)} {row + 1}" for name, row in found)
+    def row_words(self, path: str, record: RecordPart | None = None) -> str:
+        """The row that a path names, as it is said: `trial 3`; by what names it best, `sieve 4.75 mm`, where the record
+        holds that; empty where it names none."""
+        words = []
+        for name, row in paths.parse(path).rows:
+            noun, best = self.rows.get(paths.pattern_of(name), name), self.row_named_by.get(paths.pattern_of(name))
+            value = paths.reading_at(record, paths.at(name, row, best)) if best and record is not None else None
+            number = f"{value:g} {unit_of(best)}".strip() if best and isinstance(value, float) else str(row + 1)
+            words.append(f"{noun} {number}")
+        return " ".join(words)
 
 
-__all__ = ["Board", "Cell", "FromTest", "Judgement", "Method", "Practice", "School", "Seen", "Task", "Trial"]
+__all__ = ["Board", "Cell", "Dial", "FromTest", "Judgement", "Method", "Practice", "School", "Seen", "Task", "Trial"]

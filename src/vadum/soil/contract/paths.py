@@ -155,6 +155,16 @@ def holder_of(record: type[RecordPart], text: str) -> tuple[type[RecordPart], St
     return (holder, path.steps[-1]) if path.name in holder.model_fields else None
 
 
+def not_a_list(record: type[RecordPart], text: str) -> str:
+    """What is wrong with a path that takes a row of a single reading; empty where that is not its fault."""
+    try:
+        first = parse(text).steps[0]
+    except FieldError:
+        return ""
+    single = first.name in record.model_fields and rows_model(record, first.name) is None and first.row is not None
+    return "this is not a list of rows" if single else ""
+
+
 def field_of(record: type[RecordPart], text: str) -> FieldInfo | None:
     """The field behind a path, or None."""
     found = holder_of(record, text)

@@ -183,7 +183,12 @@ def tins_possible(rows: str, noun: str, affects: tuple[str, ...] = ()) -> Judge:
     return judge
 
 
-def full_above_empty(rule: str, full: str, empty: str, vessel: str, affects: tuple[str, ...] = ()) -> Judge:
+LOOK = "Look at the digits; strike the wrong one."
+
+
+def full_above_empty(
+    rule: str, full: str, empty: str, vessel: str, affects: tuple[str, ...] = (), do: str = LOOK
+) -> Judge:
     """A rule: a vessel with soil weighs more than the vessel."""
 
     def judge(facts: Any, school: object) -> Iterator[Verdict]:
@@ -196,7 +201,7 @@ def full_above_empty(rule: str, full: str, empty: str, vessel: str, affects: tup
                 found=f"{plain(more, 6)} ≤ {plain(less, 6)} g",
                 limit=f"{vessel} < {vessel} + soil",
                 source="physics",
-                remedy="Look at the digits; strike the wrong one.",
+                remedy=do,
                 at=(full, empty),
                 affects=affects,
             )

@@ -68,13 +68,8 @@ def said_of_row(read: Read, path: str) -> str:
     found = paths.parse(path)
     if not found.rows:
         return ""
-    list_path, row = found.rows[-1]
-    named = read.method.row_named_by.get(paths.pattern_of(list_path))
-    rows = paths.reading_at(read.folded.record, list_path) or ()
-    value = getattr(rows[row], named, None) if named and row < len(rows) else None
-    if named and value is not None and found.name != named:
-        return f"{value:g} {unit_of(named)}" if isinstance(value, float) else str(value)
-    return read.method.row_words(path)
+    named = read.method.row_named_by.get(paths.pattern_of(found.rows[-1][0]))
+    return read.method.row_words(path, None if found.name == named else read.folded.record)
 
 
 def leave_out_rows(read: Read) -> tuple[str, str]:

@@ -27,7 +27,7 @@ def practising(read: Read, advice: Advice, now: datetime) -> dict[str, Any] | No
         "pushing": bool(pushing),
         "by_hand": read.method.practice.by_hand,
         "rates": read.method.practice.rates,
-        "called": called,
+        "dials": read.method.practice.dials(read.facts, called) if called else (),
         "wait_s": round(wait_s) if wait_s > 5 else 0,
         "wait_words": span(wait_s / 60),
     }

@@ -67,7 +67,12 @@ def _agree(f: Facts, s: MouldSchool) -> Seen | None:
 
 RULES: tuple[Judge, ...] = (
     full_above_empty(
-        "the full mould weighs more than the empty one", "mass_with_soil_g", "mould_mass_g", "mould", affects=BULK
+        "the full mould weighs more than the empty one",
+        "mass_with_soil_g",
+        "mould_mass_g",
+        "mould",
+        affects=BULK,
+        do="Look at the digits; was the collar on? Strike the wrong one.",
     ),
     tins_possible("tins", "tin"),
     Rule(

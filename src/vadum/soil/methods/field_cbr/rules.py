@@ -46,7 +46,8 @@ def _held(f: Facts, s: SpotSchool) -> Iterator[Seen]:
         words = "stopped: the reaction lifted"
     level: Level = "watch" if noted else "redo"
     limit = f"no standstill over {plain(s.plateau_mm)} mm with the vehicle moving"
-    yield Seen(not lifts and not noted, words, limit, level=level, just_now=not push.over)
+    do = "" if push.over else "Stop: the vehicle lifts. What was reached before counts, or repeat with more load."
+    yield Seen(not lifts and not noted, words, limit, do=do, level=level, just_now=not push.over)
 
 
 def _about_to_lift(f: Facts, s: SpotSchool) -> str:

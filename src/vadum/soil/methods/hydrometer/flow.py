@@ -34,6 +34,11 @@ def _started(f: Facts, s: HydrometerSchool) -> bool:
     return f.record.started_at is not None or any(r.elapsed_min is not None for r in f.record.readings)
 
 
+def _before(f: Facts, s: HydrometerSchool) -> bool:
+    """Once a cylinder stands, its clock calls; what was not noted before is filled in at its step."""
+    return not _started(f, s)
+
+
 def _read(f: Facts) -> str:
     many = len(f.timetable.taken)
     return f"{many} read" if many else ""
@@ -48,6 +53,7 @@ BLANK: dict[str, Any] = {"rows": "blanks", "reads": _stem, "noun": "blank", "amo
 FLOW: Flow = (
     Task(
         key="gauge",
+        due_now=_before,
         title="Hydrometer, cylinder",
         does="Their numbers bring kind, bulb and area; a calibrated one needs its sizes.",
         fields=("hydrometer", "hydrometer_type", *BULB, "cylinder", "cylinder_area_cm2"),
@@ -66,6 +72,7 @@ FLOW: Flow = (
     ),
     Task(
         key="soil",
+        due_now=_before,
         title="Soil",
         does="Fine soil weighed: oven-dry, or air-dry with its water content.",
         fields=(
@@ -89,6 +96,7 @@ FLOW: Flow = (
     ),
     Task(
         key="soak",
+        due_now=_before,
         title="Dispersant, soak",
         does="125 mL of hexametaphosphate, 40 g/L; stirred, covered, overnight.",
         fields=("dispersant_made_on", "soaked_from_at"),
@@ -109,6 +117,7 @@ FLOW: Flow = (
     ),
     Wait(
         key="mix",
+        due_now=_before,
         title="Mix, into the cylinder",
         does="Cup mixer about 10 min, or 1 min of air jet; washed over without loss; to the litre mark; stopper.",
         fields=("mixed_min",),
@@ -124,6 +133,7 @@ FLOW: Flow = (
     ),
     Rows(
         key="blank",
+        due_now=_before,
         title="Blank",
         does="Control cylinder of dispersant and water: reading and temperature, at two temperatures round the test's.",
         fields=("blanks[].reading_g_l", "blanks[].reading_sg", "blanks[].temperature_c"),

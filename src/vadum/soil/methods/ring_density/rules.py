@@ -4,23 +4,20 @@ from collections.abc import Iterator
 
 from vadum.soil.contract.fields import known
 from vadum.soil.contract.numerics import plain
-from vadum.soil.contract.outcome import Verdict
 from vadum.soil.contract.rules import LABORATORY, PHYSICS, Judge, Rule, Seen, at_most, said, within
 from vadum.soil.contract.times import minutes_between, span
-from vadum.soil.contract.verdicts import possible
 from vadum.soil.methods.ring_density.facts import Facts
 from vadum.soil.methods.ring_density.school import RingDensitySchool
 from vadum.soil.shared.phases import MOST_SATURATION_PERCENT
 from vadum.soil.shared.water_by_tin import balance_in_date, full_above_empty, tin_possible
 
 
-def headspaces_within_the_ring(facts: Facts, school: RingDensitySchool) -> Iterator[Verdict]:
-    """A headspace lies within the ring's height."""
-    height = facts.record.ring_height_mm
-    if known(height):
-        for i, h in enumerate(facts.record.headspaces):
-            path, words = f"headspaces[{i}].headspace_mm", f"headspace {i + 1}"
-            yield from possible([(path, words, h.headspace_mm)], low=-1e9, high=height, unit="mm")
+def _within_ring(f: Facts, s: RingDensitySchool) -> Iterator[Seen]:
+    height = f.record.ring_height_mm
+    for i, h in enumerate(f.record.headspaces):
+        if known(height) and known(h.headspace_mm) and h.headspace_mm > height:
+            at = (f"headspaces[{i}].headspace_mm",)
+            yield Seen(False, f"headspace {i + 1} reads {plain(h.headspace_mm)} mm", f"at most {plain(height)} mm", at)
 
 
 def _apart(f: Facts, s: RingDensitySchool) -> Iterator[Seen]:
@@ -61,7 +58,13 @@ def _fresh(f: Facts, s: RingDensitySchool) -> Seen | None:
 
 RULES: tuple[Judge, ...] = (
     tin_possible("subsample"),
-    headspaces_within_the_ring,
+    Rule(
+        "a headspace lies within its ring",
+        _within_ring,
+        source=PHYSICS,
+        level="stop",
+        do="Look again and strike this reading.",
+    ),
     full_above_empty("the bag with soil weighs more than the bag", "mass_with_soil_g", "mass_container_g", "bag"),
     Rule(
         "ring driven straight",

@@ -53,7 +53,7 @@ def rate_mm_min(rows: list[Timed]) -> float | None:
 def pace_of(school: BearingSchool) -> Pace:
     """The plunger's rate and the band that the school allows, mm/min.
 
-    >>> pace_of(BearingSchool(name="n", title="t", standard="s", about="a")).word(1.1)
+    >>> pace_of(BearingSchool(name="bs", title="t", standard="s", about="a")).word(1.1)
     'right'
     """
     share = school.rate_tolerance_percent / 100

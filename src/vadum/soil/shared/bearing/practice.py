@@ -6,7 +6,7 @@ from typing import Any
 from vadum.soil.contract.called import Called
 from vadum.soil.contract.errors import ReductionError
 from vadum.soil.contract.fields import known
-from vadum.soil.contract.method import Practice, Seen
+from vadum.soil.contract.method import Dial, Practice, Seen
 from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.outcome import Cell, Table
 from vadum.soil.shared.bearing.calls import rate_mm_min, timed
@@ -52,6 +52,14 @@ def practice_of(under: Under, by_hand: bool) -> Practice:
             f"&rate_mm_min={pace:g}&hand={by_hand:d}&speed={speed:g}&seed={seed}&running=1&end_mm=13"
         )
 
+    def dials(facts: Any, called: Called) -> tuple[Dial, ...]:
+        end = next((e for e in facts.record.ends() if e.rows_path == called.key), None)
+        seated = end.seated_div if end and known(end.seated_div) else 0.0
+        return (
+            Dial("penetration", "penetration", "one division 0.01 mm, a turn 1 mm", 1.0),
+            Dial("ring", "ring", "one division, a turn 100", 100.0, seated),
+        )
+
     def seen(seed: int, school: BearingSchool, facts: Any) -> tuple[Seen, ...]:
         record: BearingRecord = facts.record
         found = [_of_the_push(record, e, school, *under(seed, school, e.key)) for e in record.ends()]
@@ -66,6 +74,7 @@ def practice_of(under: Under, by_hand: bool) -> Practice:
         address=address,
         rates=() if by_hand else RATES,
         by_hand=by_hand,
+        dials=dials,
         seen=seen,
         told_by_truth=(SEATING_RULE,),
         truth=truth,

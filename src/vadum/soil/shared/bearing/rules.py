@@ -334,7 +334,6 @@ SHARED: tuple[Judge, ...] = (
     Rule(
         "second ratio not above the first",
         _second,
-        level="watch",
         do="Repeat the test; if the second is higher again, it is reported.",
     ),
     Rule("gauge and datum undisturbed", _undisturbed, source="BS 1377-9", affects=RATIOS),

@@ -36,7 +36,7 @@ class BearingSchool(School):
     def interval_s(self, row: int) -> float:
         """Seconds from the call before to this one, at the right pace.
 
-        >>> BearingSchool(name="n", title="t", standard="s", about="a").interval_s(3)
+        >>> BearingSchool(name="bs", title="t", standard="s", about="a").interval_s(3)
         15.0
         """
         before = self.called_mm[row - 1] if row else self.called_mm[0]

@@ -2,28 +2,31 @@
 import { post } from "./send.js";
 
 const desk = document.getElementById("desk");
-const dials = document.getElementById("dials");
 const api = `/api/v1/practice/${desk.dataset.code}`;
 let moving = false;
 
-function turn(name, value, whole) {
-  const needle = dials.querySelector(`[data-needle="${name}"]`);
+const dials = () => document.getElementById("dials");
+
+// A needle at a figure: one turn is what its dial says, the small hand counts the turns.
+function turn(needle, value) {
+  const whole = Number(needle.dataset.aTurn);
   needle.setAttribute("transform", `rotate(${(360 * (value % whole)) / whole})`);
-  dials.querySelector(`[data-turns="${name}"]`).setAttribute("transform", `rotate(${(36 * value) / whole})`);
+  const turns = dials().querySelector(`[data-turns="${needle.dataset.needle}"]`);
+  turns.setAttribute("transform", `rotate(${(36 * value) / whole})`);
 }
+const needles = () => dials()?.querySelectorAll("[data-needle]") ?? [];
 
 function rest() {
   const motor = desk.querySelector("[data-motor]");
   const winding = desk.querySelector("[data-winding]");
-  dials.hidden = !desk.dataset.calling;
+  if (dials()) dials().hidden = !desk.dataset.calling;
   desk.classList.toggle("practising", Boolean(desk.dataset.calling));
   desk.classList.toggle("moving", moving);
   if (winding) winding.hidden = !moving;
   if (!motor) return;
   motor.hidden = moving;
   if (moving) return;
-  turn("penetration", 0, 1);
-  turn("ring", Number(motor.dataset.seated), 100);
+  for (const needle of needles()) turn(needle, Number(needle.dataset.at));
 }
 
 document.addEventListener("vadum:live", ({ detail: { values, pace } }) => {
@@ -31,8 +34,10 @@ document.addEventListener("vadum:live", ({ detail: { values, pace } }) => {
     moving = true;
     rest();
   }
-  if (values.penetration) turn("penetration", Number(values.penetration[0]), 1);
-  if (values.ring) turn("ring", Number(values.ring[0]), 100);
+  for (const needle of needles()) {
+    const shown = values[needle.dataset.needle];
+    if (shown) turn(needle, Number(shown[0]));
+  }
   if (pace) document.dispatchEvent(new CustomEvent("vadum:pace", { detail: pace }));
 });
 document.addEventListener("vadum:line", ({ detail }) => {
