@@ -72,8 +72,9 @@ class Practice:
     `answers(seed, school, record, path)` is what the apparatus shows where that depends on what the person chose;
     `decides` names the fields that are such a choice. `address(seed, school, facts, called, rate, speed)` is the
     simulated instrument that pushes, shears or presses the hidden soil, `rates` what its gears offer, in the call's
-    unit a minute; `by_hand`: a hand has to find the pace, `dials(facts, called)` what it reads. `seen(seed, school, facts)` names what only the truth shows,
-    and takes the place of the rules in `told_by_truth`; `truth(seed, school, facts)` is the hidden curve.
+    unit a minute; `by_hand`: a hand has to find the pace; `dials(facts, called)` is what it reads.
+    `seen(seed, school, facts)` names what only the truth shows, and takes the place of the rules in `told_by_truth`;
+    `truth(seed, school, facts)` is the hidden curve.
     """
 
     answers: Callable[[int, Any, Any, str], Any] = field(default=lambda seed, school, record, path: None)
