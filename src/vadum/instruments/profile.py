@@ -46,7 +46,7 @@ class Profile(BaseModel):
 
     model_config = ConfigDict(frozen=True, extra="forbid")
     name: str = Field(pattern=r"[a-z][a-z0-9_]*", max_length=40)
-    kind: Literal["frame", "balance", "level"]
+    kind: Literal["frame", "torque", "balance", "level"]
     title: str = Field(max_length=80)
     terminator: str = Field(min_length=1, max_length=4)
     pattern: str = Field(max_length=600)

@@ -1,4 +1,4 @@
-"""Simulated instruments on a real socket: a load frame, a balance, a level sensor, each with its troubles."""
+"""Simulated instruments on a real socket: a frame, a press, a torque gauge, a balance, a level, with their troubles."""
 
 import contextlib
 import math
@@ -15,7 +15,7 @@ from vadum.soil.contract.errors import FieldError
 from vadum.soil.shared.load_curve import load_curve_of
 from vadum.soil.shared.proving_ring import Ring, divisions_of
 
-Kind = Literal["frame", "balance", "level"]
+Kind = Literal["frame", "press", "torque", "balance", "level"]
 TROUBLES = {
     "sticking": "the gauge sticks, then jumps",
     "datum": "somebody steps on the datum: the penetration jumps back",
@@ -52,6 +52,9 @@ class Setting(NamedTuple):
     a_kn_mm: float = 0.0
     bend_mm: float = 2.6
     loose_mm: float = 0.0
+    power: float = 2.5
+    peak_mm: float = 1e9
+    left_ratio: float = 1.0
     factor_n_div: float = 12.6
     seated_div: float = 4.0
     rate_mm_min: float = 1.0
@@ -65,6 +68,10 @@ class Setting(NamedTuple):
     level_mm: float = 300.0
     sorptivity_mm_min05: float = 4.0
     fall_mm_min: float = 1.2
+    torque_n_m: float = 38.4
+    remoulded_n_m: float = 9.7
+    peak_degrees: float = 24.0
+    turn_degrees_min: float = 6.0
 
 
 def setting(pairs: dict[str, str]) -> Setting:
@@ -86,8 +93,8 @@ def setting(pairs: dict[str, str]) -> Setting:
         except ValueError:
             raise FieldError(name, f"{text!r} is not a number") from None
     made = Setting(**given)
-    if made.kind not in ("frame", "balance", "level"):
-        raise FieldError("kind", f"{made.kind!r} is none of frame, balance, level")
+    if made.kind not in BODIES:
+        raise FieldError("kind", f"{made.kind!r} is none of {', '.join(BODIES)}")
     wrong = [t for t in made.trouble if t not in TROUBLES]
     if wrong:
         raise FieldError("trouble", f"{wrong[0]!r} is none of {', '.join(TROUBLES)}")
@@ -106,6 +113,7 @@ class Frame:
         self.ground = load_curve_of(its.percent, its.reference_kn, 2.5, its.bend_mm, its.loose_mm)
         if its.a_kn_mm > 0:
             self.ground = self.ground._replace(a_kn_mm=its.a_kn_mm)
+        self.ground = self.ground._replace(power=its.power, peak_mm=its.peak_mm, left_ratio=its.left_ratio)
         self.ring = Ring((), its.factor_n_div, None)
 
     @property
@@ -147,6 +155,53 @@ class Frame:
         divisions = its.seated_div + divisions_of(self.ring, force) + self.dice.gauss(0, its.noise)
         text = f"penetration={shown:.3f} ring={max(0.0, divisions):.1f}"
         return text + (f" vehicle={vehicle:.2f}" if "lifting" in its.trouble else "")
+
+
+class Press(Frame):
+    """A press with a load cell, shortening a core: a peak, and softening behind it."""
+
+    def figures(self) -> str:
+        """Shortening to 0.001 mm, force to 0.1 N, with noise and the troubles of this moment."""
+        its, true = self.its, self.true_mm
+        force = 1000 * self.ground.force_kn(true) + self.dice.gauss(0, its.noise)
+        shown = true
+        if "sticking" in its.trouble and its.at_mm <= true < its.at_mm + 0.4:
+            shown = its.at_mm
+        if "datum" in its.trouble and true >= its.at_mm:
+            shown = true - 0.6
+        return f"travel={shown:.3f} force={max(0.0, force):.1f}"
+
+
+class Torque:
+    """A torque gauge on a rod that is turned slowly: it rises to the peak, and falls to what remoulded clay holds."""
+
+    def __init__(self, its: Setting, dice: random.Random) -> None:
+        self.its, self.dice, self.degrees, self.running = its, dice, 0.0, its.running
+
+    @property
+    def troubled(self) -> bool:
+        """Whether the moment of its trouble has come."""
+        return self.degrees >= self.its.at_mm
+
+    def advance(self, seconds: float) -> None:
+        """Let instrument time pass: the rod turns at the set rate."""
+        if self.running:
+            self.degrees += self.its.turn_degrees_min * seconds / 60
+
+    def command(self, name: str) -> None:
+        """Start and stop the turning, or go back to no torque."""
+        self.running = name == "start" if name in ("start", "stop", "back") else self.running
+        if name == "back":
+            self.degrees = 0.0
+
+    def figures(self) -> str:
+        """Angle to 0.1 degree, torque to 0.1 N m."""
+        its = self.its
+        share = self.degrees / its.peak_degrees
+        torque = its.torque_n_m * min(share, 1.0) ** 0.6
+        if share > 1:
+            torque -= (its.torque_n_m - its.remoulded_n_m) * (1 - math.exp(-(share - 1)))
+        return f"angle={self.degrees:.1f} torque={max(0.0, torque + self.dice.gauss(0, its.noise / 4)):.1f}"
 
 
 class Balance:
@@ -208,8 +263,10 @@ class Level:
         return f"level={its.level_mm - sunk + self.dice.gauss(0, its.noise / 2):.1f}"
 
 
-BODIES: dict[str, Callable[[Setting, random.Random], Frame | Balance | Level]] = {
+BODIES: dict[str, Callable[[Setting, random.Random], Frame | Torque | Balance | Level]] = {
     "frame": Frame,
+    "press": Press,
+    "torque": Torque,
     "balance": Balance,
     "level": Level,
 }

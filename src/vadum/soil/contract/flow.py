@@ -364,7 +364,8 @@ class Calls(Task):
     """Readings that something calls. `of(facts, school)` is what is called; `gauge` what is read at each call.
 
     What the clock calls is begun first, at its planned moment where there is one; a travel is begun with its first
-    reading. `interval_s(school, row)` is the time from a call to the next at the right pace.
+    reading. `interval_s(school, row)` is the time from a call to the next at the right pace, `live(facts, school, now)`
+    what is said of the readings while they come.
     """
 
     kind: ClassVar[str] = "calls"
@@ -372,6 +373,7 @@ class Calls(Task):
     gauge: Says = "the gauge"
     begin: Says = "Gauges at zero: read them, start."
     interval_s: Callable[[Any, int], float] = field(default=lambda school, row: 0.0, repr=False)
+    live: Callable[[Any, Any, datetime], str] = field(default=lambda facts, school, now: "", repr=False)
 
     def done(self, facts: Any, school: Any) -> bool:
         """Whether it is over: read to its end, or stopped."""
@@ -394,7 +396,9 @@ class Calls(Task):
         if self.done(facts, school):
             return None
         gauge, begin = says(self.gauge, facts, school), says(self.begin, facts, school)
-        return travel_advice(called, gauge, begin, now, self.interval_s(school, called.next_row))
+        made = travel_advice(called, gauge, begin, now, self.interval_s(school, called.next_row))
+        said = self.live(facts, school, now) if made is not None and called.rows else ""
+        return made.model_copy(update={"detail": f"{said[0].upper()}{said[1:]}."}) if made and said else made
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -107,7 +107,8 @@ class Method:
     `mistakes` names the ones it can make.
 
     `leads` are the values that matter first. `columns` are the reading columns of the printed sheet, by row list;
-    `rows` says what one row of a list is called, `row_named_by` the field of a row that names it better than a number.
+    `rows` says what one row of a list is called, `row_named_by` the field of a row that names it better than a
+    number, `blocks` the lists that a logger's file or an instrument's series fills as one entry.
     `takes` names the fields that another test of the sample can fill; `begins_with(school)` the readings that the
     school sets when a run begins; `spends(record)` whether its specimen can serve no other test. `board(facts, school,
     outcome, now)` adds what a hand-drawn board needs. `synonyms` are words of foreign tables for its fields,
@@ -136,6 +137,7 @@ class Method:
     called: Callable[[Any, Any], tuple[Called, ...]] = field(default=lambda facts, school: ())
     takes: Mapping[str, FromTest] = field(default_factory=dict)
     rows: Mapping[str, str] = field(default_factory=dict)
+    blocks: tuple[str, ...] = ()
     row_named_by: Mapping[str, str] = field(default_factory=dict)
     begins_with: Callable[[Any], tuple[tuple[str, str], ...]] = field(default=lambda school: ())
     spends: Callable[[Any], bool] = field(default=lambda record: False)

@@ -71,7 +71,8 @@ def _of_part(part: RecordPart, prefix: str, row_words: Callable[[str], str]) -> 
     bounded = _bounded(type(part))
     for name, title, low, high, strictly, affects in bounded:
         value = getattr(part, name)
-        if value is None:
+        # Thousands of rows of a series pass here: words are made for the rare one alone.
+        if value is None or (known(value) and (low < value if strictly else low <= value) and value <= high):
             continue
         path = f"{prefix}{name}"
         row = row_words(path)

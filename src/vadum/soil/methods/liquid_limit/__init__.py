@@ -18,6 +18,7 @@ METHOD = Method(
     Record=Record,
     schools=SCHOOLS,
     reduce=reduce,
+    leads=("liquid_limit_percent",),
     facts=facts,
     rules=RULES,
     flow=FLOW,

@@ -18,6 +18,7 @@ METHOD = Method(
     Record=Record,
     schools=SCHOOLS,
     reduce=reduce,
+    leads=("dry_density_mg_m3", "density_mg_m3"),
     facts=facts,
     rules=RULES,
     flow=FLOW,

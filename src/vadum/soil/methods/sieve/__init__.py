@@ -18,6 +18,7 @@ METHOD = Method(
     Record=Record,
     schools=SCHOOLS,
     reduce=reduce,
+    leads=("fines_percent", "sand_percent", "gravel_percent", "coarse_percent"),
     facts=facts,
     rules=RULES,
     finish=FINISH,

@@ -18,6 +18,7 @@ METHOD = Method(
     Record=Record,
     schools=SCHOOLS,
     reduce=reduce,
+    leads=("specific_gravity_ratio",),
     facts=facts,
     rules=RULES,
     flow=FLOW,
