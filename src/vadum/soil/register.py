@@ -18,6 +18,7 @@ NAMES = (
     "cbr",
     "field_cbr",
     "unconfined_compression",
+    "field_vane",
 )
 
 METHODS: dict[str, Method] = {name: import_module(f"vadum.soil.methods.{name}").METHOD for name in NAMES}

@@ -147,3 +147,26 @@ def travel_advice(called: Called, gauge: str, begin: str, now: datetime, interva
         wants=tuple(called.path(called.next_row, f) for f in called.reads),
         due=(due,),
     )
+
+
+def depth_advice(called: Called, record: RecordPart) -> Advice | None:
+    """What a depth calls now: the readings of the depth in hand in their order, then the next depth; None when over."""
+    if called.over and called.open_row is None:
+        return None
+    row = called.next_row
+    at = called.at[row] if row < len(called.at) else None
+    words = f"{at:.2f} {called.unit}" if at else "the next depth"
+    wanted = [f for f in called.reads if paths.reading_at(record, called.path(row, f)) is None]
+    if not wanted:
+        return None
+    headline, detail = called.says.get(wanted[0], ("", ""))
+    if not headline:
+        field = paths.field_of(type(record), called.path(row, wanted[0]))
+        headline = f"{_capital((field.title if field else None) or wanted[0])} at {{}}."
+    headline = headline.replace("{}", words)
+    # What belongs to one visit of the hand is asked together; the next piece of work only when it is done.
+    many = 1 if wanted[0] in called.alone else 2
+    wants = tuple(called.path(row, f) for f in wanted[:many])
+    due = Due(what=headline.rstrip("."), kind="hands", path=wants[0], hands_s=180, label=words)
+    planned = f"{row + 1} of {len(called.at)}" if at is not None and row < len(called.at) else ""
+    return Advice(headline=headline, detail=detail, amount=words, amount_note=planned, wants=wants, due=(due,))

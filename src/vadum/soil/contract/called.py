@@ -72,6 +72,8 @@ class Called(NamedTuple):
     `travel_channels` is the travel, `travel_field` where it was truly read, `time_field` the instrument's time. A
     missed one is noted in `missed_field`; `stops` are the ways to end it, `notes` what may be noted at a reading.
 
+    By a depth: `says` what is asked for each field and how it is done, `alone` the fields asked by themselves.
+
     By a load: `hold`. What a reading comes to is told in `Taken.shows`, under the head `shows`.
     """
 
@@ -117,6 +119,8 @@ class Called(NamedTuple):
     begins: str = "start"
     prepares: str = ""
     how: str = ""
+    says: Mapping[str, tuple[str, str]] = MappingProxyType({})
+    alone: tuple[str, ...] = ()
 
     @property
     def next_row(self) -> int:

@@ -12,7 +12,7 @@ from datetime import datetime, timedelta
 from typing import Any, ClassVar, Literal
 
 from vadum.soil.contract import paths
-from vadum.soil.contract.call_advice import clock_advice, start_advice, travel_advice
+from vadum.soil.contract.call_advice import clock_advice, depth_advice, start_advice, travel_advice
 from vadum.soil.contract.called import Called
 from vadum.soil.contract.fields import RecordPart
 from vadum.soil.contract.outcome import Advice, Due, Missing, Outcome
@@ -395,6 +395,8 @@ class Calls(Task):
             return make
         if self.done(facts, school):
             return None
+        if called.by == "depth":
+            return depth_advice(called, facts.record)
         gauge, begin = says(self.gauge, facts, school), says(self.begin, facts, school)
         made = travel_advice(called, gauge, begin, now, self.interval_s(school, called.next_row))
         said = self.live(facts, school, now) if made is not None and called.rows else ""

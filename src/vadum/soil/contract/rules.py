@@ -207,7 +207,8 @@ def alarm(rules: Iterable[Judge], facts: Any, school: Any) -> str:
 
 def name_of(rule: Judge) -> str:
     """What a rule of a table is called: its name, or a generator's first line."""
-    if isinstance(rule, Rule | Forecast):
-        return rule.name
+    named = getattr(rule, "name", "")
+    if named:
+        return str(named)
     words = str(rule.__doc__ or getattr(rule, "__name__", ""))
     return words.strip().splitlines()[0].rstrip(".")

@@ -1,0 +1,59 @@
+"""What the desk draws of a profile: the rod with its marks, the vane where it stands, each depth as it was tested."""
+
+from collections.abc import Mapping
+from datetime import datetime
+from typing import Any
+
+from vadum.soil.contract.outcome import Outcome
+from vadum.soil.methods.field_vane.facts import Facts, finished
+from vadum.soil.methods.field_vane.school import VaneSchool
+
+TALL, TOP = 300.0, 34.0  # of the drawing, in its own units
+MARK_M = 0.2  # a rod is marked every 200 mm
+
+
+def board(facts: Facts, school: VaneSchool, outcome: Outcome, now: datetime) -> Mapping[str, Any]:
+    """The rod, the tested depths, and the one in hand."""
+    called, record = facts.called, facts.record
+    deepest = max([1.0, *called.at, *(t.depth_m or 0.0 for t in facts.tested)])
+    scale = TALL / deepest
+    row = called.next_row
+    here = called.at[row] if row < len(called.at) else None
+    if row < len(facts.tested) and facts.tested[row].depth_m is not None:
+        here = facts.tested[row].depth_m
+    step = MARK_M if deepest <= 4 else 0.5 if deepest <= 10 else 1.0
+    marks = [round(step * i, 2) for i in range(int(deepest / step) + 1)]
+    strongest = max((t.strength_kpa or 0.0 for t in facts.tested), default=0.0)
+    listed = [
+        {
+            "row": t.row,
+            "words": t.words,
+            "y": TOP + scale * t.depth_m if t.depth_m is not None else None,
+            "strength": "" if t.strength_kpa is None else f"{t.strength_kpa:.1f}",
+            "remoulded": "" if t.remoulded_kpa is None else f"{t.remoulded_kpa:.1f}",
+            "sensitivity": "" if t.sensitivity is None else f"{t.sensitivity:.1f}",
+            "share": 0.0 if not strongest or t.strength_kpa is None else max(0.0, t.strength_kpa / strongest),
+            "weak_share": 0.0 if not strongest or t.remoulded_kpa is None else max(0.0, t.remoulded_kpa / strongest),
+            "noted": t.noted,
+            "counts": t.counts,
+            "done": finished(record.depths[t.row], record),
+            "out": bool(record.depths[t.row].excluded_because),
+        }
+        for t in facts.tested
+    ]
+    middle = sum(school.rate_degrees_min) / 2
+    return {
+        "rod": {
+            "marks": [(m, TOP + scale * m) for m in marks],
+            "vane_y": TOP + scale * (here or 0.0),
+            "here": "" if here is None else f"{here:.2f}",
+            "water_y": None if record.water_depth_m is None else TOP + scale * max(0.0, record.water_depth_m),
+            "bottom": TOP + TALL,
+            "to": school.depth_to,
+        },
+        "tested": listed,
+        "planned": [(f"{at:.2f}", TOP + scale * at) for at in called.at] if record.first_m is not None else [],
+        "row_in_hand": row,
+        "notes": called.notes,
+        "turning": {"degrees_min": middle, "turns": school.turns_count, "over": facts.over},
+    }
