@@ -52,6 +52,13 @@ INSTRUMENTS = (
         "simulated://frame?percent=48&bend_mm=2.7&seated_div=20&start_mm=3.0&seed=4",
         "frame",
     ),
+    (
+        "PR-1",
+        "small press, simulated",
+        "simulated://press?a_kn_mm=0.022&bend_mm=2.4&power=2.2&peak_mm=4.4&left_ratio=0.7&seated_div=0&end_mm=14&seed=5",
+        "press",
+    ),
+    ("TQ-1", "torque gauge, simulated", "simulated://torque?torque_n_m=29&remoulded_n_m=7", "torque"),
     ("BL-1", "balance by the window, simulated", "simulated://balance?mass_g=168.92", "balance"),
     ("LV-1", "level sensor, simulated", "simulated://level?level_mm=300", "level"),
 )

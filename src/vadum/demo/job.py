@@ -9,6 +9,7 @@ from vadum.demo.bearing import bearing
 from vadum.demo.builder import Builder
 from vadum.demo.index_tests import index_tests
 from vadum.demo.people import PASSPHRASE, PEOPLE, stored_passphrase
+from vadum.demo.strength import strength
 from vadum.soil.shared.device_check import CupInspection
 from vadum.tape import ground, kit, people, runs, signatures
 from vadum.tape.database import Database
@@ -271,6 +272,7 @@ def build(database: Database, now: datetime, stored: str | None = None) -> dict[
         _water_contents(b)
         index_tests(b)
         bearing(b)
+        strength(b)
         return {initials: person.id or 0 for initials, person in b.people.items()}
 
 

@@ -71,7 +71,7 @@ def _layers(school: Any) -> list[dict[str, Any]]:
             {
                 "data": named("sensitivity"),
                 "transform": [{"calculate": "'S ' + datum.label", "as": "said"}],
-                "mark": {"type": "text", "align": "right", "color": INK, "fontSize": 12, "fontWeight": 600},
+                "mark": {"type": "text", "align": "left", "dx": 6, "color": INK, "fontSize": 12, "fontWeight": 600},
                 "encoding": {"x": {"value": "width"}, "y": Y, "text": {"field": "said"}},
             }
         ),

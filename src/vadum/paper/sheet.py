@@ -14,8 +14,9 @@ from vadum.paper.spreadsheet import spreadsheet_cell
 from vadum.soil.contract import paths
 from vadum.soil.contract.called import Called
 from vadum.soil.contract.fields import RecordPart, unit_of
-from vadum.soil.contract.outcome import Frozen, Line, Missing, Value, Verdict
+from vadum.soil.contract.outcome import Frozen, Line, Missing
 from vadum.soil.contract.plain_json import as_json as json_text
+from vadum.soil.contract.shown import ShownValue, ShownVerdict, shown_values, shown_verdicts
 from vadum.soil.contract.working import greek, pretty, with_numbers
 from vadum.tape.fold import value_in
 from vadum.tape.ground import Place
@@ -78,9 +79,9 @@ class Sheet(Frozen):
     printed: str
     facts: tuple[tuple[str, str], ...]
     tables: tuple[ReadingTable, ...]
-    values: tuple[Value, ...]
+    values: tuple[ShownValue, ...]
     missing: tuple[Missing, ...]
-    verdicts: tuple[Verdict, ...]
+    verdicts: tuple[ShownVerdict, ...]
     working: tuple[Worked, ...]
     corrections: tuple[Correction, ...]
     people: tuple[tuple[str, str], ...]
@@ -269,9 +270,9 @@ def sheet_of(read: Read, place: Place, people: dict[str, Person], now: datetime,
         printed=_moment(now.replace(second=0), zone),
         facts=tuple(_facts(read, zone)),
         tables=tuple(_tables(read, zone)),
-        values=read.outcome.values,
+        values=shown_values(read.outcome, read.method.leads),
         missing=read.outcome.missing,
-        verdicts=read.outcome.verdicts,
+        verdicts=shown_verdicts(read.outcome),
         working=tuple(_worked(line) for line in read.outcome.working),
         corrections=tuple(corrections),
         people=tuple(_people(read, people, zone)),
@@ -297,9 +298,8 @@ def pdf(sheet: Sheet, chart: str) -> bytes:
         folder = Path(scratch)
         (folder / "sheet.typ").write_bytes((Path(__file__).parent / "sheet.typ").read_bytes())
         data = sheet.model_dump(mode="json")
-        for shown, value in zip(data["values"], sheet.values, strict=True):
-            shown["symbol"] = greek(value.symbol)
-            shown["uncertainty"] = value.uncertainty if value.uncertainty_tells else None
+        for shown in data["values"]:
+            shown["symbol"] = greek(shown["symbol"])
         (folder / "sheet.json").write_text(json_text(data), "utf-8")
         (folder / "chart.svg").write_text(chart, "utf-8")
         made: bytes = typst.compile(
@@ -323,6 +323,10 @@ def as_json(read: Read, sheet: Sheet) -> str:
             "sample": sheet.sample,
             "record": read.folded.record.model_dump(mode="json", exclude_defaults=True),
             "outcome": read.outcome.model_dump(mode="json"),
+            "shown": {
+                "values": [v.model_dump(mode="json") for v in sheet.values],
+                "verdicts": [v.model_dump(mode="json") for v in sheet.verdicts],
+            },
             "tape": tape,
         },
         indent=1,
@@ -349,8 +353,7 @@ def as_csv(read: Read, sheet: Sheet) -> str:
                     by, at, source = laid.entry.by, laid.entry.at.isoformat(), laid.entry.source
                     row("reading", path, "" if cell is None else str(cell), unit_of(name), by, at, source, "")
     for v in sheet.values:
-        note = "provisional" if v.provisional else ("estimate" if v.estimate else "")
-        row("value", v.key, v.reported, v.unit, "", "", "", note)
+        row("value", v.key, v.reported, v.unit, "", "", "", v.qualified)
     for verdict in sheet.verdicts:
         row("verdict", verdict.rule, verdict.found, "", "", "", verdict.source, f"{verdict.level}: {verdict.limit}")
     return out.getvalue()

@@ -37,13 +37,13 @@
   [
     == Values
     #table(columns: (1fr, auto, auto), stroke: (x, y) => (bottom: 0.3pt + gray), inset: (x: 1pt, y: 4pt), align: (left, right, left),
-      ..s.values.map(v => if v.reported.len() > 40 {
+      ..s.values.map(v => if v.sentence {
         // A sentence, such as which ratio governs, takes the whole row.
         (table.cell(colspan: 3, align: left)[#v.name: #text(weight: "medium", v.reported)],)
       } else { (
         [#v.name #small(sym(v.symbol))],
-        text(size: 12pt, weight: "semibold", if v.withheld { "withheld" } else { v.reported }),
-        [#v.unit #if v.uncertainty != none [#small[± #calc.round(v.uncertainty, digits: 2)]] #if v.estimate { small[estimate, not reported] } else if v.provisional { small[provisional] }],
+        text(size: 12pt, weight: "semibold", v.reported),
+        [#v.unit #small[#v.scatter #if not v.withheld { v.qualified }]],
       ) }).flatten())
     #if s.missing.len() > 0 [#small[Still missing: #s.missing.map(m => m.name + ": " + m.waits_for).join("; ").]]
     #for t in s.tables.filter(t => t.rows.len() <= LONG) { readings(t) }

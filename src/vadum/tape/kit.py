@@ -31,6 +31,8 @@ KINDS = {
     "gauge": "Dial gauges",
     "plunger": "Plungers",
     "surcharge": "Surcharge discs",
+    "load_cell": "Load cells",
+    "vane": "Field vanes",
     "instrument": "Instruments",
 }
 
@@ -52,6 +54,8 @@ class NewItem(BaseModel):
         "gauge",
         "plunger",
         "surcharge",
+        "load_cell",
+        "vane",
         "instrument",
     ]
     code: Annotated[str, Field(min_length=1, max_length=40), AfterValidator(code)]

@@ -7,12 +7,15 @@ import json
 import re
 from collections.abc import Mapping, Sequence
 from datetime import datetime
-from typing import Any, NamedTuple, get_args
+from typing import Any, NamedTuple
 
 from pydantic import BaseModel, ConfigDict, Field
 from sqlalchemy import select
 from sqlmodel import Session, col
 
+from vadum.soil.contract import paths
+from vadum.soil.contract.block import MOST_BLOCK_ROWS, block_of, is_block
+from vadum.soil.contract.compare import alike
 from vadum.soil.contract.errors import FieldError, VadumError
 from vadum.soil.contract.fields import RecordPart, number, unit_of
 from vadum.soil.contract.method import Method
@@ -20,27 +23,13 @@ from vadum.tape.entries import NewEntry, parse, read_tape
 from vadum.tape.runs import Read, compute, post
 from vadum.tape.tables import ColumnMatch, Person, Run
 
-MOST_ROWS = 500
+MOST_ROWS = 500  # one entry each; a list that takes blocks takes more
+MOST_BY_HAND = 100  # of a list that takes blocks: so many rows are still looked at one by one
 MOST_COLUMNS = 40
 MOST_LINE = 4000
+MOST_TEXT = 1_500_000
 LEAVE = ""
 SEPARATORS = ("\t", ";", "|", ",")
-# What heads of tables are called, for the fields whose own names they seldom bear.
-SYNONYMS: dict[str, tuple[str, ...]] = {
-    "aperture_mm": ("sieve", "size", "opening", "mesh", "aperture", "mm"),
-    "mass_retained_g": ("retained", "mass", "weight", "g"),
-    "least_percent": ("lower", "min", "least", "from"),
-    "most_percent": ("upper", "max", "most", "to"),
-    "elapsed_min": ("time", "elapsed", "min"),
-    "temperature_c": ("temperature", "temp", "°c", "c"),
-    "reading_g_l": ("reading", "hydrometer", "r", "g l"),
-    "reading_sg": ("sg", "density"),
-    "mass_wet_g": ("wet", "moist"),
-    "mass_dry_g": ("dry",),
-    "mass_tin_g": ("tare", "tin mass", "empty"),
-    "tin": ("tin", "container", "can", "no"),
-}
-PAN = ("pan", "receiver", "bottom", "0", "<")
 
 
 class Cells(NamedTuple):
@@ -72,7 +61,7 @@ class Asked(BaseModel):
 
     model_config = ConfigDict(extra="forbid")
     rows: str = Field(max_length=40)
-    text: str = Field(min_length=1, max_length=200_000)
+    text: str = Field(min_length=1, max_length=MOST_TEXT)
     columns: tuple[str, ...] | None = Field(None, max_length=40)
     source: str = Field("pasted", max_length=50)
     insist: bool = False
@@ -89,10 +78,15 @@ class Preview(NamedTuple):
 
 def row_model(its: Method, rows: str) -> type[RecordPart]:
     """The model of one row of a list; raises FieldError for a list that the method does not have."""
-    if rows not in its.rows:
+    model = paths.rows_model(its.Record, rows) if paths.pattern_of(rows) in its.rows else None
+    if model is None:
         raise FieldError("rows", f"is one of {', '.join(its.rows) or 'none: this method has no table'}")
-    model: type[RecordPart] = get_args(its.Record.model_fields[rows].annotation)[0]
     return model
+
+
+def table_lists(its: Method) -> tuple[str, ...]:
+    """The lists of a method that a table can be brought into."""
+    return tuple(its.rows)
 
 
 def _separator(lines: Sequence[str]) -> str | None:
@@ -112,7 +106,7 @@ def _numeric(cell: str) -> bool:
     return True
 
 
-def take_apart(text: str) -> Cells:
+def take_apart(text: str, most: int = MOST_ROWS) -> Cells:
     """The table's cells; raises TableError when there is none to see.
 
     Tab, semicolon, bar, comma or spaces separate; both decimal signs are read later. The first line is a head when
@@ -125,8 +119,8 @@ def take_apart(text: str) -> Cells:
     numbered = [(i, line) for i, line in enumerate(text.split("\n"), 1) if line.strip()]
     if not numbered:
         raise TableError("text", "there is no row in it")
-    if len(numbered) > MOST_ROWS + 1:
-        raise TableError("text", f"has {len(numbered)} lines; at most {MOST_ROWS} rows are taken at once")
+    if len(numbered) > most + 1:
+        raise TableError("text", f"has {len(numbered)} lines; at most {most} rows are taken at once")
     for number_, line in numbered:
         if len(line) > MOST_LINE:
             raise TableError("text", f"line {number_} is longer than {MOST_LINE} characters")
@@ -158,7 +152,7 @@ def _plain(words: str) -> str:
     return re.sub(r"[^a-z0-9%°]+", " ", words.lower()).strip()
 
 
-def guessed(cells: Cells, model: type[RecordPart]) -> tuple[str, ...]:
+def guessed(cells: Cells, model: type[RecordPart], synonyms: Mapping[str, tuple[str, ...]]) -> tuple[str, ...]:
     """The field each column most likely is: by its name, its title, its words or its unit; none twice."""
     left = [f for f in model.model_fields if f != "excluded_because"]
     found = []
@@ -172,7 +166,7 @@ def guessed(cells: Cells, model: type[RecordPart]) -> tuple[str, ...]:
                 break
         if not choice:
             parts = set(words.split())
-            scored = [(len(parts & set(" ".join(SYNONYMS.get(f, ())).split())), f) for f in left if f in SYNONYMS]
+            scored = [(len(parts & set(" ".join(synonyms[f]).split())), f) for f in left if f in synonyms]
             best = max(scored, default=(0, LEAVE), key=lambda pair: pair[0])
             choice = best[1] if best[0] else LEAVE
         if choice:
@@ -229,91 +223,150 @@ def _column_fault(fields: tuple[str, ...], cells: Cells, model: type[RecordPart]
         raise TableError("columns", "say of at least one column which field it is")
 
 
-def _entries(
-    read: Read, asked: Asked, cells: Cells, fields: tuple[str, ...], model: type[RecordPart]
-) -> tuple[list[tuple[int, NewEntry]], list[Wrong]]:
-    """An entry per row (or per open field of a row that is there already), and every cell that cannot be read."""
-    entries: list[tuple[int, NewEntry]] = []
-    wrong: list[Wrong] = []
-    standing = list(getattr(read.folded.record, asked.rows))
-    following = len(standing)
-    source = f"import: {asked.source}"[:60]
-    record = read.method.Record
-    has_pan = asked.rows == "sieves"
-    taken: set[str] = set()
-    for line, row in cells.rows:
+class _Rows:
+    """A table going into a list: an entry per row, or per open field of a row that stands there already."""
+
+    def __init__(self, read: Read, asked: Asked, cells: Cells, fields: tuple[str, ...], model: type[RecordPart]):
+        self.read, self.cells, self.fields, self.model = read, cells, fields, model
+        self.rows = asked.rows
+        self.source = f"import: {asked.source}"[:60]
+        pattern = paths.pattern_of(asked.rows)
+        # The field that names a row (a sieve's aperture) finds the row that stands already; it stands once.
+        self.key = read.method.row_named_by.get(pattern, "")
+        # A row of another kind at the table's end (the pan) fills a single field of the record.
+        self.last_field, self.last_words = read.method.last_rows.get(pattern, ("", ()))
+        self.standing = list(paths.reading_at(read.folded.record, asked.rows) or ())
+        self.following = len(self.standing)
+        self.taken: set[str] = set()
+        self.entries: list[tuple[int, NewEntry]] = []
+        self.wrong: list[Wrong] = []
+
+    def fault(self, line: int, field: str, problem: str) -> None:
+        """Note what is wrong with a cell."""
+        at = self.fields.index(field) if field in self.fields else 0
+        self.wrong.append(Wrong(line, self.cells.heads[at], problem))
+
+    def keep(self, line: int, path: str, value: Any) -> None:
+        """Note an entry."""
+        self.entries.append((line, NewEntry(path=path, value=value, source=self.source)))
+
+    def values_of(self, line: int, row: tuple[str, ...]) -> dict[str, str] | None:
+        """The cells of a row by field; None when one of them cannot be read, which is noted."""
         values: dict[str, str] = {}
-        bad = is_pan = False
-        for index, field in enumerate(fields):
+        good = True
+        for index, field in enumerate(self.fields):
             cell = row[index] if index < len(row) else ""
             if not field or not cell:
                 continue
-            if field == "aperture_mm" and has_pan and cell.lower() in PAN:
-                is_pan = True
-                continue
             try:
-                parse(record, f"{asked.rows}[0].{field}", cell)
+                parse(self.read.method.Record, f"{self.rows}[0].{field}", cell)
             except FieldError as error:
-                wrong.append(Wrong(line, cells.heads[index], error.problem))
-                bad = True
+                self.fault(line, field, error.problem)
+                good = False
             values[field] = cell
-        if bad:
-            continue
-        if is_pan:
-            fault = "" if "mass_retained_g" in values else "the pan has no mass"
-            if getattr(read.folded.record, "mass_pan_g", None) is not None:
-                fault = "the pan has its mass already; strike it first"
-            if fault or "mass_pan_g" in taken:
-                wrong.append(Wrong(line, cells.heads[0], fault or "the pan stands twice in this table"))
-                continue
-            taken.add("mass_pan_g")
-            entries.append((line, NewEntry(path="mass_pan_g", value=values["mass_retained_g"], source=source)))
-            continue
+        return values if good else None
+
+    def is_last(self, row: tuple[str, ...]) -> bool:
+        """Whether the row is the one at the end that fills a single field."""
+        if not self.last_field or self.key not in self.fields:
+            return False
+        index = self.fields.index(self.key)
+        return index < len(row) and row[index].lower() in self.last_words
+
+    def last(self, line: int, row: tuple[str, ...]) -> None:
+        """The row at the end: its first figure is the field's."""
+        word = row[self.fields.index(self.key)].lower()
+        values = self.values_of(line, tuple("" if cell.lower() == word else cell for cell in row))
+        if values is None:
+            return
+        if self.last_field in self.taken:
+            self.fault(line, self.key, f"the {word} stands twice in this table")
+        elif paths.reading_at(self.read.folded.record, self.last_field) is not None:
+            self.fault(line, self.key, f"the {word} has its reading already; strike it first")
+        elif not values:
+            self.fault(line, self.key, f"the {word} has no reading")
+        else:
+            self.taken.add(self.last_field)
+            self.keep(line, self.last_field, next(iter(values.values())))
+
+    def one(self, line: int, row: tuple[str, ...]) -> None:
+        """A row of the list."""
+        values = self.values_of(line, row)
+        if values is None:
+            return
         if not values:
-            wrong.append(Wrong(line, cells.heads[0], "the row is empty"))
-            continue
-        aperture = f"{number(values['aperture_mm']):g} mm" if "aperture_mm" in values else ""
-        if aperture and aperture in taken:
-            wrong.append(
-                Wrong(line, cells.heads[fields.index("aperture_mm")], f"{aperture} stands twice in this table")
-            )
-            continue
-        taken.add(aperture)
-        place = _standing(standing, values)
+            self.fault(line, "", "the row is empty")
+            return
+        named = f"{number(values[self.key]):g} {unit_of(self.key)}" if self.key in values else ""
+        if named and named in self.taken:
+            self.fault(line, self.key, f"{named} stands twice in this table")
+            return
+        self.taken.add(named)
+        place = self.place_of(values)
         if place is None:
-            value: Any = dict(values)
-            entries.append((line, NewEntry(path=f"{asked.rows}[{following}]", value=value, source=source)))
-            following += 1
-            continue
+            self.keep(line, f"{self.rows}[{self.following}]", dict(values))
+            self.following += 1
+            return
         for field, cell in values.items():
-            if getattr(standing[place], field) is None:
-                path = f"{asked.rows}[{place}].{field}"
-                entries.append((line, NewEntry(path=path, value=cell, source=source)))
-            elif field != "aperture_mm":
-                title = str(model.model_fields[field].title)
-                wrong.append(Wrong(line, title, f"{aperture} has {title} already; strike it first"))
-    return entries, wrong
+            if getattr(self.standing[place], field) is None:
+                self.keep(line, f"{self.rows}[{place}].{field}", cell)
+            elif field != self.key:
+                title = str(self.model.model_fields[field].title)
+                self.wrong.append(Wrong(line, title, f"{named} has {title} already; strike it first"))
 
-
-def _standing(rows: Sequence[RecordPart], values: Mapping[str, str]) -> int | None:
-    """The row that a table's row belongs to: the sieve of that aperture, where it stands already."""
-    if "aperture_mm" not in values:
+    def place_of(self, values: Mapping[str, str]) -> int | None:
+        """The row that stands already under the name of a table's row."""
+        if self.key not in values:
+            return None
+        named = number(values[self.key])
+        for i, row in enumerate(self.standing):
+            stands = getattr(row, self.key, None)
+            if stands is not None and alike(stands, named):
+                return i
         return None
-    aperture = number(values["aperture_mm"])
-    for i, row in enumerate(rows):
-        stands = getattr(row, "aperture_mm", None)
-        if stands is not None and abs(stands - aperture) < 1e-9:
-            return i
-    return None
+
+    def block(self) -> None:
+        """The whole table as one block; where it cannot be read, every cell that is at fault."""
+        columns: dict[str, list[str | int | float | None]] = {
+            field: [(row[i] if i < len(row) else "") or None for _, row in self.cells.rows]
+            for i, field in enumerate(self.fields)
+            if field
+        }
+        value = block_of(columns)
+        try:
+            parse(self.read.method.Record, f"{self.rows}[]", value)
+        except FieldError as error:
+            for line, row in self.cells.rows:
+                self.values_of(line, row)
+            if not self.wrong:
+                self.wrong.append(Wrong(self.cells.rows[0][0], self.cells.heads[0], error.problem))
+            return
+        self.keep(self.cells.rows[0][0], f"{self.rows}[]", value)
+
+    def laid(self) -> tuple[list[tuple[int, NewEntry]], list[Wrong]]:
+        """The entries, and every cell that cannot be read."""
+        if paths.pattern_of(self.rows) in self.read.method.blocks and len(self.cells.rows) > MOST_BY_HAND:
+            self.block()
+            return self.entries, self.wrong
+        if len(self.cells.rows) > MOST_ROWS:
+            raise TableError("text", f"has {len(self.cells.rows)} rows; at most {MOST_ROWS} are taken at once")
+        for line, row in self.cells.rows:
+            if self.is_last(row):
+                self.last(line, row)
+            else:
+                self.one(line, row)
+        return self.entries, self.wrong
 
 
 def preview(session: Session, read: Read, asked: Asked) -> Preview:
     """The table tried against the run: nothing is kept."""
     model = row_model(read.method, asked.rows)
-    cells = take_apart(asked.text)
-    fields = asked.columns or remembered(session, read.method, asked.rows, cells) or guessed(cells, model)
+    takes_blocks = paths.pattern_of(asked.rows) in read.method.blocks
+    cells = take_apart(asked.text, MOST_BLOCK_ROWS if takes_blocks else MOST_ROWS)
+    known = remembered(session, read.method, asked.rows, cells)
+    fields = asked.columns or known or guessed(cells, model, read.method.synonyms)
     _column_fault(fields, cells, model)
-    entries, wrong = _entries(read, asked, cells, fields, model)
+    entries, wrong = _Rows(read, asked, cells, fields, model).laid()
     if not entries and not wrong:
         raise TableError("text", "there is no row in it")
     return Preview(cells, fields, tuple(entries), tuple(wrong))
@@ -332,7 +385,11 @@ def bring_in(session: Session, run: Run, asked: Asked, by: Person, at: datetime)
     lines = {}
     for line, entry in found.entries:
         kept, _ = post(session, run, entry, by, at, insist=True, entries=entries)
-        lines[kept.path] = line
+        if not is_block(entry.value):
+            lines[kept.path] = line
+            continue
+        rows = paths.parse(kept.path).rows[-1]
+        lines |= {f"{rows[0]}[{rows[1] + i}]": at for i, (at, _) in enumerate(found.cells.rows)}
     after = compute(run, entries)
     slips = () if asked.insist else _slips(before, after, lines)
     if not slips:
@@ -347,7 +404,7 @@ def _slips(before: Read, after: Read, lines: Mapping[str, int]) -> tuple[Wrong, 
     for verdict in after.outcome.verdicts:
         if verdict.level != "stop" or (verdict.rule, verdict.found) in stood:
             continue
-        hit = [line for path, line in lines.items() if any(a == path or a.startswith(f"{path}.") for a in verdict.at)]
+        hit = [place for a in verdict.at for place in (a, a.rpartition(".")[0]) if place in lines]
         if hit:
-            found.append(Wrong(hit[0], verdict.rule, verdict.found))
+            found.append(Wrong(lines[hit[0]], verdict.rule, verdict.found))
     return tuple(found)

@@ -218,6 +218,13 @@ def page(request: Request, template: str, me: Person | None, status: int = 200, 
     return its.templates.TemplateResponse(request, template, frame | values, status_code=status, headers=headers)
 
 
+def first_template(request: Request, *names: str) -> str:
+    """The first of the templates that there is."""
+    name = shop(request).templates.env.select_template(names).name
+    assert name is not None
+    return name
+
+
 def part(request: Request, template: str, **values: Any) -> str:
     """A fragment as text."""
     return shop(request).templates.get_template(template).render(**values)

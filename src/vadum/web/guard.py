@@ -20,6 +20,7 @@ HEADERS = {
     b"permissions-policy": b"camera=(), microphone=(), geolocation=(self)",
 }
 MOST_BYTES = 256 * 1024
+MOST_TABLE_BYTES = 2 * 1024 * 1024  # a logger's file, twenty thousand rows of it
 LOG = logging.getLogger(__name__)
 SAFE = ("GET", "HEAD", "OPTIONS")
 
@@ -65,6 +66,11 @@ def _host_of(scope: Scope) -> str:
     return host.partition(":")[0].rstrip(".")
 
 
+def _brings_a_table(scope: Scope) -> bool:
+    path = str(scope.get("path", ""))
+    return path.startswith("/api/v1/runs/") and path.endswith(("/import", "/import/preview"))
+
+
 class Guard:
     """ASGI middleware: plain, because a wrapped response would hold back the event stream."""
 
@@ -83,8 +89,9 @@ class Guard:
         if crosses_sites(scope):
             await _refuse(send, 403, "This came from another site's page and was refused.")
             return
+        most = MOST_TABLE_BYTES if _brings_a_table(scope) else MOST_BYTES
         length = _header(scope, b"content-length")
-        if length and (not length.isdigit() or int(length) > MOST_BYTES):
+        if length and (not length.isdigit() or int(length) > most):
             await _refuse(send, 413, TOO_LARGE)
             return
         seen, whole = 0, False
@@ -102,7 +109,7 @@ class Guard:
                 raise refused from None
             seen += len(message.get("body", b""))
             whole = not message.get("more_body", False)
-            if seen > MOST_BYTES:
+            if seen > most:
                 refused = Refused(413, TOO_LARGE)
                 raise refused
             return message

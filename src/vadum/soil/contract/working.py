@@ -53,7 +53,7 @@ def recomputed(line: Line) -> float:
     return value(ast.parse(line.formula, mode="eval"))
 
 
-GREEK = {"rho": "ρ", "theta": "θ", "gamma": "γ", "eta": "η"}
+GREEK = {"sigma": "σ", "eps": "ε", "rho": "ρ", "theta": "θ", "gamma": "γ", "eta": "η"}
 _GREEK = re.compile(r"(?<![A-Za-z])(" + "|".join(GREEK) + r")(?![a-z])")
 
 

@@ -85,6 +85,21 @@ class SurchargeCalibration(RecordPart):
     surcharge_kg: Number = Field(title="mass together", gt=0)
 
 
+class VaneCalibration(RecordPart):
+    """A vane with its rod and gauge: the blades by callipers, the torque it reads up to."""
+
+    vane_diameter_mm: Number = Field(title="diameter", gt=0)
+    vane_height_mm: Number = Field(title="height", gt=0)
+    area_ratio_percent: Number | None = Field(None, title="area ratio of its blades", gt=0)
+    torque_most_n_m: Number | None = Field(None, title="torque calibrated up to", gt=0)
+
+
+class LoadCellCalibration(RecordPart):
+    """A load cell against a standard."""
+
+    load_cell_most_n: Number = Field(title="calibrated up to", gt=0)
+
+
 class InstrumentSetup(RecordPart):
     """Where an instrument is heard, and how its lines are read."""
 
@@ -106,6 +121,8 @@ CALIBRATIONS: dict[str, type[RecordPart]] = {
     "gauge": GaugeCalibration,
     "plunger": PlungerCalibration,
     "surcharge": SurchargeCalibration,
+    "vane": VaneCalibration,
+    "load_cell": LoadCellCalibration,
     "instrument": InstrumentSetup,
 }
 

@@ -1,5 +1,7 @@
 """How much of its strength a clay loses when it is remoulded, and the word for it."""
 
+import math
+
 from vadum.soil.contract.errors import ReductionError
 
 OLDER: tuple[tuple[float, str], ...] = (
@@ -36,3 +38,14 @@ def class_words(ratio: float, remoulded_shear_kpa: float, scale: str) -> str:
     if ratio > QUICK_RATIO and remoulded_shear_kpa < QUICK_REMOULDED_KPA:
         return "quick"
     return "low" if ratio < 8 else "medium" if ratio <= 30 else "high"
+
+
+def remoulded_by_liquidity_kpa(liquidity_index: float) -> float:
+    """The order of magnitude of a remoulded strength, kPa: `170 exp(-4.6 LI)`; 170 kPa at the plastic limit.
+
+    Source: the usual correlation through 1.7 kPa at the liquid limit; fairly sure, an order of magnitude.
+
+    >>> round(remoulded_by_liquidity_kpa(0), 1), round(remoulded_by_liquidity_kpa(1), 2)
+    (170.0, 1.71)
+    """
+    return 170 * math.exp(-4.6 * liquidity_index)

@@ -207,3 +207,12 @@ def full_above_empty(
             )
 
     return judge
+
+
+# What the columns of a foreign table of tins are called.
+TIN_SYNONYMS: dict[str, tuple[str, ...]] = {
+    "mass_wet_g": ("wet", "moist"),
+    "mass_dry_g": ("dry",),
+    "mass_tin_g": ("tare", "tin mass", "empty"),
+    "tin": ("tin", "container", "can", "no"),
+}

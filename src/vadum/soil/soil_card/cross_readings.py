@@ -11,6 +11,7 @@ from vadum.soil.shared.plasticity import ACTIVITY, CONSISTENCY, liquidity_index,
 from vadum.soil.soil_card.bearing import BEARING
 from vadum.soil.soil_card.evidence import Evidence, Known
 from vadum.soil.soil_card.merged import join_verdict, merged
+from vadum.soil.soil_card.strength import core_against_vane, strength_against_liquidity
 
 GROUND = ("ring_density", "pit_density")
 MOST_WATER_APART = 3.0  # points, laboratory setting
@@ -183,6 +184,9 @@ ALL = (
 def cross_readings(evidence: Evidence, symbol: str = "") -> tuple[Verdict, ...]:
     """Every cross-reading that the runs and the soil's group in the unified system allow; the gravest first."""
     found = [v for reading in ALL for v in reading(evidence)]
+    found += core_against_vane(evidence)
+    index = liquidity(evidence)
+    found += strength_against_liquidity(evidence, index[0] if index else None, natural_water(evidence))
     found += [v for reading in BEARING for v in reading(evidence, symbol)]
     order = {"stop": 0, "redo": 1, "watch": 2, "fine": 3}
     return tuple(sorted(found, key=lambda v: order[v.level]))

@@ -16,15 +16,16 @@ from vadum.figures.register import figure
 from vadum.paper.sheet import Sheet, as_csv, as_json, chart_svg, pdf, sheet_of
 from vadum.soil.contract import paths
 from vadum.soil.contract.paths import field_of
+from vadum.soil.contract.shown import shown_values, shown_verdicts
 from vadum.soil.contract.times import clock
-from vadum.tape import instrument_log, kit, ledger, people, runs, signatures
+from vadum.tape import instrument_log, kit, ledger, people, runs, signatures, table_import
 from vadum.tape.entries import NewEntry, Taped, TypedEntry
 from vadum.tape.fence import BrokenRun, fenced
 from vadum.tape.fold import passed
 from vadum.tape.runs import Read
 from vadum.tape.tables import Person, Run
 from vadum.web import attached_instruments
-from vadum.web.context import Me, Missing, Reading, Shop, TheShop, page, part, visitor
+from vadum.web.context import Me, Missing, Reading, Shop, TheShop, first_template, page, part, visitor
 from vadum.web.views import desk
 from vadum.web.views.call_panel import call_panel
 from vadum.web.views.practice import practising
@@ -70,7 +71,7 @@ def the_run(session: Session, code: str, *, to_write: bool = False) -> Run:
 
 
 def desk_values(
-    its: Shop, session: Session, read: Read, me: Person, opened: str = "", field: str = ""
+    request: Request, its: Shop, session: Session, read: Read, me: Person, opened: str = "", field: str = ""
 ) -> dict[str, Any]:
     """All that the desk's fragments show."""
     now = its.now()
@@ -110,6 +111,9 @@ def desk_values(
         "elsewhere": [(m, "now" if m.due.at is None else clock(m.due.at, now)) for m in elsewhere],
         "may": desk.may(session, read, me),
         "tape": read.entries[-1].hash,
+        "shown_values": shown_values(outcome, read.method.leads),
+        "shown_verdicts": shown_verdicts(outcome),
+        "imports": bool(table_import.table_lists(read.method)),
         "ready": desk.sheet_ready(outcome),
         "signed": signed,
         "tables": desk.chart_tables(read.method, outcome, dict(figure(read.method.name).columns)),
@@ -118,6 +122,7 @@ def desk_values(
         "me": me,
         "now": now,
         "calling": None if step else call_panel(read, advice),
+        "board_template": first_template(request, f"desk/_board_{read.method.name}.html", "desk/_board.html"),
         "travels": any(c.by == "travel" for c in read.method.called(read.facts, read.school)),
         **desk.board_values(read, outcome, now),
     }
@@ -125,7 +130,7 @@ def desk_values(
 
 def fragments(request: Request, values: dict[str, Any], read: Read) -> dict[str, Any]:
     """The desk's moving parts as text, and the picture's data."""
-    names = {name: f"desk/_{name}.html" for name in FRAGMENTS} | {"board": f"desk/_board_{read.method.name}.html"}
+    names = {name: f"desk/_{name}.html" for name in FRAGMENTS} | {"board": values["board_template"]}
     return {
         "seq": read.run.last_seq,
         "tape": values["tape"],
@@ -142,7 +147,7 @@ def _fresh(request: Request, its: Shop, session: Session, run: Run, me: Person, 
 
     def made(entries: tuple[Taped, ...]) -> dict[str, Any]:
         some = read.upto(entries)
-        return fragments(request, desk_values(its, session, some, me, opened), some)
+        return fragments(request, desk_values(request, its, session, some, me, opened), some)
 
     return fenced(run, read.entries, "shown", made)
 
@@ -157,7 +162,7 @@ def desk_page(
 
     def made(entries: tuple[Taped, ...]) -> Any:
         some = read.upto(entries)
-        values = desk_values(its, session, some, me, step, field)
+        values = desk_values(request, its, session, some, me, step, field)
         spec = picture.spec(some.school) | {"datasets": picture.data(some.outcome)}
         start = fragments(request, values, some)
         values |= {"spec": desk.embedded(spec), "asks": start["asks"], "pick": picture.pick, "seq": some.run.last_seq}
@@ -165,7 +170,8 @@ def desk_page(
         values["instruments"] = kit.instruments(session) if some.run.state == "open" else []
         values.pop("me")
         values.pop("now")
-        return page(request, f"desk/{some.method.name}.html", me, place="", **values)
+        template = first_template(request, f"desk/{some.method.name}.html", "desk/_page.html")
+        return page(request, template, me, place="", **values)
 
     return fenced(read.run, read.entries, "shown", made)
 

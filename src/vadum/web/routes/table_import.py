@@ -1,9 +1,11 @@
 """Bringing a table of readings into a run: looked at first, then kept whole or not at all."""
 
-from typing import Any, get_args
+from typing import Any
 
 from fastapi import APIRouter, Request
 
+from vadum.soil.contract import paths
+from vadum.soil.contract.block import rows_in
 from vadum.soil.contract.errors import VadumError
 from vadum.soil.contract.fields import unit_of
 from vadum.tape import table_import
@@ -44,22 +46,31 @@ def shown(read: Read, rows: str, found: Preview, wrong: tuple[Wrong, ...]) -> di
         "choices": choices(read, rows),
         "rows": [{"line": line, "cells": cells} for line, cells in found.cells.rows[:SHOWN_ROWS]],
         "more": max(0, len(found.cells.rows) - SHOWN_ROWS),
-        "entries": len({line for line, _ in found.entries}),
+        "entries": _brought(found),
         "wrong": [w._asdict() for w in wrong],
     }
+
+
+def _brought(found: Preview) -> int:
+    """How many rows of the table come in."""
+    return len({line for line, _ in found.entries}) if len(found.entries) != 1 else rows_in(found.entries[0][1].value)
 
 
 @router.get("/runs/{code}/import", include_in_schema=False)
 def import_page(request: Request, its: TheShop, me: Me, session: Reading, code: str) -> Any:
     """Where a table is pasted or a file is chosen."""
     read = its.shelf.read(session, the_run(session, code))
-    fields = read.method.Record.model_fields
-    lists = [(name, str(fields[name].title), _columns(read, name)) for name in read.method.rows]
+    lists = [(rows, _title(read, rows), _columns(read, rows)) for rows in table_import.table_lists(read.method)]
     return page(request, "import.html", me, place="", run=read.run, method=read.method, lists=lists)
 
 
+def _title(read: Read, rows: str) -> str:
+    field = paths.field_of(read.method.Record, rows)
+    return str(field.title) if field else read.method.rows[rows]
+
+
 def _columns(read: Read, rows: str) -> str:
-    model = get_args(read.method.Record.model_fields[rows].annotation)[0]
+    model = table_import.row_model(read.method, rows)
     return ", ".join(str(field.title) for field in model.model_fields.values())
 
 
@@ -81,4 +92,4 @@ def import_table(its: TheShop, me: Me, code: str, asked: Asked) -> dict[str, Any
             raise NotBroughtIn(found, wrong)
         seq = run.last_seq
     its.listeners.tell(code, seq)
-    return {"kept": len({line for line, _ in found.entries}), "go": f"/runs/{code}"}
+    return {"kept": _brought(found), "go": f"/runs/{code}"}

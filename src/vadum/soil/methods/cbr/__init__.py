@@ -11,6 +11,7 @@ from vadum.soil.methods.cbr.virtual import MISTAKES, under, virtual
 from vadum.soil.shared.bearing.board import board
 from vadum.soil.shared.bearing.calls import called
 from vadum.soil.shared.bearing.practice import practice_of
+from vadum.soil.shared.water_by_tin import TIN_SYNONYMS
 
 CALLED = ("ring_div", "force_kn", "missed", "noted", "read_at")
 METHOD = Method(
@@ -47,4 +48,5 @@ METHOD = Method(
         "optimum_water_percent": FromTest("compaction", "optimum_water_percent"),
     },
     rows={"top": "reading", "bottom": "reading", "swell": "day", "tins": "tin"},
+    synonyms=TIN_SYNONYMS,
 )

@@ -9,6 +9,7 @@ from vadum.soil.methods.compaction.reduce import reduce
 from vadum.soil.methods.compaction.rules import RULES
 from vadum.soil.methods.compaction.school import SCHOOLS
 from vadum.soil.methods.compaction.virtual import MISTAKES, answers, virtual
+from vadum.soil.shared.water_by_tin import TIN_SYNONYMS
 
 METHOD = Method(
     name="compaction",
@@ -48,4 +49,5 @@ METHOD = Method(
         )
     },
     rows={"points": "point"},
+    synonyms=TIN_SYNONYMS,
 )

@@ -11,6 +11,7 @@ from vadum.soil.methods.field_cbr.virtual import MISTAKES, under, virtual
 from vadum.soil.shared.bearing.board import board
 from vadum.soil.shared.bearing.calls import called
 from vadum.soil.shared.bearing.practice import practice_of
+from vadum.soil.shared.water_by_tin import TIN_SYNONYMS
 
 METHOD = Method(
     name="field_cbr",
@@ -41,4 +42,5 @@ METHOD = Method(
     },
     takes={"dry_density_beside_mg_m3": FromTest("pit_density", "dry_density_mg_m3")},
     rows={"readings": "reading", "tins": "tin"},
+    synonyms=TIN_SYNONYMS,
 )

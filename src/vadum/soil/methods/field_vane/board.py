@@ -8,8 +8,23 @@ from vadum.soil.contract.outcome import Outcome
 from vadum.soil.methods.field_vane.facts import Facts, finished
 from vadum.soil.methods.field_vane.school import VaneSchool
 
-TALL, TOP = 300.0, 34.0  # of the drawing, in its own units
+TALL, TOP = 236.0, 44.0  # of the drawing, in its own units
 MARK_M = 0.2  # a rod is marked every 200 mm
+
+
+def _keys(notes: tuple[str, ...]) -> list[tuple[str, str]]:
+    """Each note with its key: the first of its letters that no note before it has."""
+    found: dict[str, str] = {}
+    for word in notes:
+        found[word] = next(letter for letter in word if letter not in found.values())
+    return list(found.items())
+
+
+def _axis(strongest: float) -> list[tuple[str, float]]:
+    """Where the strengths' axis is numbered: kPa, and the share of its length."""
+    most = max(strongest, 1.0)
+    step = next((s for s in (1, 2, 5, 10, 20, 50, 100) if most / s <= 4), 200)
+    return [(f"{step * i}", step * i / most) for i in range(int(most / step) + 1)]
 
 
 def board(facts: Facts, school: VaneSchool, outcome: Outcome, now: datetime) -> Mapping[str, Any]:
@@ -41,7 +56,8 @@ def board(facts: Facts, school: VaneSchool, outcome: Outcome, now: datetime) -> 
         }
         for t in facts.tested
     ]
-    middle = sum(school.rate_degrees_min) / 2
+    at_hand = record.depths[row] if row < len(record.depths) else None
+    low, high = school.rate_degrees_min
     return {
         "rod": {
             "marks": [(m, TOP + scale * m) for m in marks],
@@ -53,7 +69,16 @@ def board(facts: Facts, school: VaneSchool, outcome: Outcome, now: datetime) -> 
         },
         "tested": listed,
         "planned": [(f"{at:.2f}", TOP + scale * at) for at in called.at] if record.first_m is not None else [],
-        "row_in_hand": row,
-        "notes": called.notes,
-        "turning": {"degrees_min": middle, "turns": school.turns_count, "over": facts.over},
+        "in_hand": {
+            "row": row,
+            "words": "" if here is None else f"{here:.2f}",
+            "noted": (at_hand and at_hand.noted) or "",
+            "turns": school.turns_count,
+            "slowly": f"{low:g} to {high:g}° a minute",
+            "least_min": school.least_peak_min,
+            "most_min": school.most_peak_min,
+            "over": facts.over,
+        },
+        "notes": _keys(called.notes),
+        "axis": _axis(strongest),
     }

@@ -10,8 +10,8 @@ from vadum.soil.contract.outcome import Cell, Missing, Outcome, Table
 from vadum.soil.contract.results import Results
 from vadum.soil.methods.field_vane.facts import Facts, Tested
 from vadum.soil.methods.field_vane.school import VaneSchool
-from vadum.soil.methods.field_vane.vane import Divisor, Torque, remoulded_by_liquidity_kpa
-from vadum.soil.shared.sensitivity import class_words, sensitivity
+from vadum.soil.methods.field_vane.vane import Divisor, Torque
+from vadum.soil.shared.sensitivity import class_words, remoulded_by_liquidity_kpa, sensitivity
 
 LEAST_ON_LINE = 3
 

@@ -171,9 +171,9 @@ def _stone(f: Facts, s: VaneSchool, t: Tested) -> Seen | None:
             "(EN 1997-2, annex on the vane); another test, a plate, should give the strength."
         )
         return said(False, f"{t.words}: fissured", "clay without fissures", row, do)
-    return (
-        said(False, f"{t.words}: roots", "clay without roots", row, "Roots hold: it reads high.") if t.noted else None
-    )
+    if t.noted == "roots":
+        return said(False, f"{t.words}: roots", "clay without roots", row, "Roots hold: it reads high.")
+    return None  # sand and gravel have a rule of their own
 
 
 def _quick(f: Facts, s: VaneSchool, t: Tested) -> Seen | None:

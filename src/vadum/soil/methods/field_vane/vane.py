@@ -169,14 +169,3 @@ def chart_ratio(plasticity_percent: float) -> float:
         if a <= plasticity_percent <= b:
             return low + (high - low) * (plasticity_percent - a) / (b - a)
     raise ReductionError("correction", f"PI {plasticity_percent:g}", "20 to 120, as far as the chart goes")
-
-
-def remoulded_by_liquidity_kpa(liquidity_index: float) -> float:
-    """The order of magnitude of a remoulded strength, kPa: `170 exp(-4.6 LI)`; 170 kPa at the plastic limit.
-
-    Source: the usual correlation through 1.7 kPa at the liquid limit; fairly sure, an order of magnitude.
-
-    >>> round(remoulded_by_liquidity_kpa(0), 1), round(remoulded_by_liquidity_kpa(1), 2)
-    (170.0, 1.71)
-    """
-    return 170 * math.exp(-4.6 * liquidity_index)

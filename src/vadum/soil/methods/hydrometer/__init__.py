@@ -43,4 +43,10 @@ METHOD = Method(
         "passing_percent": FromTest("sieve", "passing_2mm_percent", {"came_through_mm": "2"}),
     },
     rows={"blanks": "blank", "readings": "reading"},
+    synonyms={
+        "elapsed_min": ("time", "elapsed", "min"),
+        "temperature_c": ("temperature", "temp", "°c", "c"),
+        "reading_g_l": ("reading", "hydrometer", "r", "g l"),
+        "reading_sg": ("sg", "density"),
+    },
 )

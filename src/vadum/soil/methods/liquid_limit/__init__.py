@@ -8,6 +8,7 @@ from vadum.soil.methods.liquid_limit.reduce import reduce
 from vadum.soil.methods.liquid_limit.rules import RULES
 from vadum.soil.methods.liquid_limit.school import SCHOOLS
 from vadum.soil.methods.liquid_limit.virtual import MISTAKES, answers, virtual
+from vadum.soil.shared.water_by_tin import TIN_SYNONYMS
 
 METHOD = Method(
     name="liquid_limit",
@@ -43,4 +44,5 @@ METHOD = Method(
         )
     },
     rows={"trials": "trial"},
+    synonyms=TIN_SYNONYMS,
 )

@@ -8,6 +8,7 @@ from vadum.soil.methods.plastic_limit.reduce import reduce
 from vadum.soil.methods.plastic_limit.rules import RULES
 from vadum.soil.methods.plastic_limit.school import SCHOOLS
 from vadum.soil.methods.plastic_limit.virtual import MISTAKES, virtual
+from vadum.soil.shared.water_by_tin import TIN_SYNONYMS
 
 METHOD = Method(
     name="plastic_limit",
@@ -35,4 +36,5 @@ METHOD = Method(
     },
     columns={"determinations": ("tin", "mass_tin_g", "mass_wet_g", "mass_dry_g", "excluded_because")},
     rows={"determinations": "tin"},
+    synonyms=TIN_SYNONYMS,
 )

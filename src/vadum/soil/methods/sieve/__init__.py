@@ -36,4 +36,11 @@ METHOD = Method(
     begins_with=nest,
     rows={"sieves": "sieve", "envelope": "line"},
     row_named_by={"sieves": "aperture_mm", "envelope": "aperture_mm"},
+    synonyms={
+        "aperture_mm": ("sieve", "size", "opening", "mesh", "aperture", "mm"),
+        "mass_retained_g": ("retained", "mass", "weight", "g"),
+        "least_percent": ("lower", "min", "least", "from"),
+        "most_percent": ("upper", "max", "most", "to"),
+    },
+    last_rows={"sieves": ("mass_pan_g", ("pan", "receiver", "bottom", "0", "<"))},
 )

@@ -1,6 +1,7 @@
 """Unconfined compression: the quick undrained strength of a core."""
 
 from vadum.soil.contract.method import FromTest, Method
+from vadum.soil.methods.unconfined_compression.board import board
 from vadum.soil.methods.unconfined_compression.facts import facts
 from vadum.soil.methods.unconfined_compression.flow import FINISH, FLOW
 from vadum.soil.methods.unconfined_compression.record import Record
@@ -31,6 +32,7 @@ METHOD = Method(
     ),
     leads=("strength_kpa", "shear_strength_kpa", "strength_class"),
     called=lambda facts, school: (facts.called,) if facts.called else (),
+    board=board,
     columns={"readings": ("deformation_mm", "force_n", "ring_div", "elapsed_s", "noted", "excluded_because")},
     rows={"readings": "reading"},
     blocks=("readings",),

@@ -253,7 +253,7 @@ def _series(facts: Facts, school: UnconfinedSchool) -> dict[str, Table]:
     marks: list[dict[str, Cell]] = []
     secant: list[dict[str, Cell]] = []
     if peak is not None and peak.stress_kpa > 0:
-        label = f"q_u {peak.stress_kpa:.0f} kPa" if facts.over else f"{peak.stress_kpa:.0f} kPa so far"
+        label = f"{peak.stress_kpa:.0f} kPa" if facts.over else f"{peak.stress_kpa:.0f} kPa so far"
         marks.append({"strain_percent": 100 * peak.strain, "stress_kpa": peak.stress_kpa, "label": label})
         if facts.half_strain:
             up = min(2.0, peak.strain / facts.half_strain)

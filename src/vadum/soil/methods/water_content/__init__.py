@@ -8,6 +8,7 @@ from vadum.soil.methods.water_content.reduce import reduce
 from vadum.soil.methods.water_content.rules import RULES
 from vadum.soil.methods.water_content.school import SCHOOLS
 from vadum.soil.methods.water_content.virtual import MISTAKES, virtual
+from vadum.soil.shared.water_by_tin import TIN_SYNONYMS
 
 METHOD = Method(
     name="water_content",
@@ -30,5 +31,6 @@ METHOD = Method(
     ),
     columns={"weighings": ("mass_dry_g", "weighed_at", "mirror")},
     rows={"weighings": "weighing"},
+    synonyms=TIN_SYNONYMS,
     spends=lambda record: any(w.mass_dry_g is not None for w in record.weighings),
 )

@@ -22,10 +22,12 @@ function show(parts) {
   if (!step) keepParts(code, parts);
   const active = document.activeElement?.dataset?.path || "";
   const typed = Object.fromEntries(inputs().filter((i) => i.value && !i.dataset.sent).map((i) => [i.dataset.path, i.value]));
+  const opened = desk.querySelector("[data-held]")?.open;
   for (const [name, html] of Object.entries(parts.fragments)) {
     const part = desk.querySelector(`[data-fragment="${name}"]`);
     if (part && part.dataset.shown !== html) part.innerHTML = part.dataset.shown = html;
   }
+  if (opened) showHeldRules(true);
   document.getElementById("calling").textContent = JSON.stringify(parts.calling ?? null);
   desk.dataset.seq = parts.seq;
   desk.dataset.tape = parts.tape;
@@ -37,6 +39,12 @@ function show(parts) {
   if (!document.querySelector("dialog[open]") && !elsewhere) (next || desk.querySelector('[data-sign="ready"]') || form().querySelector("button"))?.focus();
   document.dispatchEvent(new CustomEvent("vadum:shown"));
   return feed(parts.chart);
+}
+
+// The rules that hold are folded into one line, opened by a key.
+function showHeldRules(open) {
+  const held = desk.querySelector("[data-held]");
+  if (held) held.open = open ?? !held.open;
 }
 
 // A reading that this device still holds is not asked for again.
@@ -150,6 +158,9 @@ document.addEventListener("keydown", (event) => {
   } else if (counting && event.key.toLowerCase() === "r" && (!field || /blows$/.test(field.dataset.path))) {
     event.preventDefault();
     document.dispatchEvent(new CustomEvent("vadum:again"));
+  } else if (event.key === "v" && (!field || !field.value) && !event.target.matches("select, textarea, input:not([inputmode])")) {
+    event.preventDefault();
+    showHeldRules();
   } else if (!event.target.matches("input, select, textarea") && /^[1-9]$/.test(event.key) && desk.dataset.pick) {
     event.preventDefault(); // else the digit lands in the dialog's field
     leaveOut(Number(event.key) - 1);
