@@ -230,6 +230,31 @@ def schema(name: str) -> None:
     typer.echo(json.dumps(described, indent=1, ensure_ascii=False))
 
 
+schools = typer.Typer(no_args_is_help=True, help="The laboratory's own schools.")
+app.add_typer(schools, name="school")
+
+
+@schools.command("check")
+def check_school(
+    file: Annotated[Path, typer.Argument(help="a school's TOML; its folder, or --method, says of which method")],
+    method_name: Annotated[str, typer.Option("--method", help="the method, where the folder is not called so")] = "",
+) -> None:
+    """Read a school's file and try it as the shipped ones are tried; exit code 2 with every fault."""
+    from vadum.soil.contract.school import read_school
+    from vadum.soil.register import method
+    from vadum.soil.school_check import faults
+
+    its = method(method_name or file.resolve().parent.name)
+    known = {name: s for name, s in its.schools.shipped.items() if name != file.stem}
+    school = read_school(file, type(its.school()), known)
+    wrong = faults(its, school)
+    for fault in wrong:
+        typer.echo(f"{file.name}: {fault}", err=True)
+    if wrong:
+        raise typer.Exit(2)
+    typer.echo(f"{file.name}: {school.title}, a school of {its.title.lower()}: it passes every trial")
+
+
 copies.add_to(app)
 app.add_typer(accounts, name="account")
 instruments = typer.Typer(no_args_is_help=True, help="Simulated instruments, profiles, and hearing a line.")

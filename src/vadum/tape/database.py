@@ -35,6 +35,13 @@ def default_url() -> str:
     return f"sqlite:///{home / 'vadum.db'}"
 
 
+def beside(url: str) -> Path:
+    """The folder beside the data: that of a SQLite file, else VADUM_HOME."""
+    if url.startswith("sqlite:///"):
+        return file_of(url).parent
+    return Path(os.environ.get("VADUM_HOME") or Path.home() / ".vadum")
+
+
 def file_of(url: str) -> Path:
     """The file behind a SQLite address; raises DatabaseError for a server."""
     if not url.startswith("sqlite:///"):

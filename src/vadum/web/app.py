@@ -11,6 +11,7 @@ from fastapi.responses import Response
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.staticfiles import StaticFiles
 
+from vadum.soil.contract.school import OWN
 from vadum.web import attached_instruments
 from vadum.web.context import HERE, Shop
 from vadum.web.errors import add_handlers
@@ -28,6 +29,7 @@ from vadum.web.routes import (
     practice,
     rack,
     runs,
+    schools,
     signin,
     table_import,
 )
@@ -50,6 +52,7 @@ def create_app(settings: Settings) -> FastAPI:
     """The application on these settings; its tables are brought up to date first."""
     its = Shop(settings)
     its.database.migrate()
+    OWN.folder = settings.schools_folder
 
     @asynccontextmanager
     async def life(app: FastAPI) -> AsyncIterator[None]:
@@ -95,6 +98,7 @@ def create_app(settings: Settings) -> FastAPI:
         kit,
         dossiers,
         people,
+        schools,
         api,
         offline,
     ):

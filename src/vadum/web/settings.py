@@ -1,9 +1,10 @@
 """What an application is started with."""
 
 from dataclasses import dataclass, field
+from pathlib import Path
 
 from vadum.tape.clock import Clock
-from vadum.tape.database import default_url
+from vadum.tape.database import beside, default_url
 
 LOOPBACK = ("127.0.0.1", "localhost", "::1")
 
@@ -22,4 +23,10 @@ class Settings:
     secure_cookie: bool = False
     hosts: tuple[str, ...] = LOOPBACK
     instrument_hosts: tuple[str, ...] = LOOPBACK
+    schools: Path | None = None  # the folder of the laboratory's own schools; beside the database unless told otherwise
     body_s: float = 20.0  # a tablet at the network's edge needs some; half a body holds nothing for longer
+
+    @property
+    def schools_folder(self) -> Path:
+        """Where the laboratory's own schools lie."""
+        return self.schools or beside(self.database_url) / "schools"

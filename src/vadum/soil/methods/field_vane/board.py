@@ -68,7 +68,9 @@ def board(facts: Facts, school: VaneSchool, outcome: Outcome, now: datetime) -> 
             "to": school.depth_to,
         },
         "tested": listed,
-        "planned": [(f"{at:.2f}", TOP + scale * at) for at in called.at] if record.first_m is not None else [],
+        "planned": [(f"{at:.2f}", TOP + scale * at) for at in called.at[len(facts.tested) :]]
+        if record.first_m is not None
+        else [],
         "in_hand": {
             "row": row,
             "words": "" if here is None else f"{here:.2f}",

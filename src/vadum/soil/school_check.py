@@ -1,0 +1,65 @@
+"""Whether a school may be worked by: the trials that every shipped school has to pass, run on any."""
+
+import math
+from collections.abc import Iterator
+from datetime import UTC, datetime
+from typing import Any
+
+from vadum.soil.contract.errors import VadumError
+from vadum.soil.contract.method import Method
+from vadum.soil.contract.outcome import Outcome
+from vadum.soil.contract.school import School
+from vadum.soil.contract.working import recomputed
+
+SEEDS = range(12)
+NOW = datetime(2026, 1, 9, 9, 0, tzinfo=UTC)
+SAME_RELATIVE, SAME_ABSOLUTE = 1e-9, 1e-9
+
+
+def _on_virtual_soil(its: Method, school: Any, seed: int) -> Iterator[str]:
+    """What goes wrong on a virtual soil of which the truth is known."""
+    trial = its.virtual(seed, school, None)
+    outcome: Outcome = its.outcome(trial.record, school)
+    for verdict in outcome.verdicts:
+        if verdict.level in ("stop", "redo"):
+            yield f"soil {seed}, measured well: {verdict.level}, {verdict.rule}: {verdict.found} ({verdict.limit})"
+    for key, truth in trial.truth.items():
+        value = outcome.value(key)
+        if value is None or value.value is None:
+            yield f"soil {seed}: no {key} comes out"
+        elif abs(value.value - truth) > trial.tolerance[key]:
+            yield f"soil {seed}: {key} comes out at {value.value:.4g}, its truth is {truth:.4g}"
+    for line in outcome.working:
+        if not math.isclose(recomputed(line), line.value, rel_tol=SAME_RELATIVE, abs_tol=SAME_ABSOLUTE):
+            yield f"soil {seed}: the working of {line.gives} does not come to its value"
+
+
+def _on_nothing(its: Method, school: Any) -> Iterator[str]:
+    """What goes wrong before the first reading."""
+    empty = its.judge(its.Record(), school, NOW)
+    if empty.advice is None or not empty.advice.headline:
+        yield "an empty record: no advice what to do first"
+    if any(v.reportable for v in empty.values):
+        yield "an empty record: values come out of nothing"
+
+
+def faults(its: Method, school: School) -> list[str]:
+    """What is wrong with a school of a method; empty when it passes every trial. Each fault is said once."""
+    found: list[str] = []
+    try:
+        found += _on_nothing(its, school)
+        for seed in SEEDS:
+            found += _on_virtual_soil(its, school, seed)
+    except (VadumError, ArithmeticError, ValueError) as error:
+        found.append(f"the reduction stops: {error}")
+    base = its.schools.get(school.based_on)
+    for mistake, words in its.mistakes.items() if base else ():
+        if not _unnoticed(its, base, mistake) and _unnoticed(its, school, mistake):
+            found.append(f"the usual mistake {words!r} goes unnoticed, as it does not by {school.based_on}")
+    return found
+
+
+def _unnoticed(its: Method, school: Any, mistake: str) -> bool:
+    """Whether a usual mistake passes without a word."""
+    worst = (its.outcome(its.virtual(seed, school, mistake).record, school).worst() for seed in SEEDS[:4])
+    return "fine" in worst

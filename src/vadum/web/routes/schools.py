@@ -1,0 +1,106 @@
+"""Schools: what each sets, what it changes, and copies with the laboratory's own numbers."""
+
+import re
+from pathlib import Path
+from tempfile import TemporaryDirectory
+from typing import Any
+
+from fastapi import APIRouter, Request
+from pydantic import BaseModel, ConfigDict, Field
+
+from vadum.soil.contract.errors import FieldError, UnknownName
+from vadum.soil.contract.method import Method
+from vadum.soil.contract.school import NAME, OWN, SchoolError, as_toml, read_school
+from vadum.soil.register import METHODS, method
+from vadum.soil.school_check import faults
+from vadum.tape.runs import NotAllowed
+from vadum.web.context import Me, Missing, page
+from vadum.web.views import schools as views
+
+router = APIRouter()
+
+
+class CopyAsked(BaseModel):
+    """A school of the laboratory's own: based on another, with changed numbers."""
+
+    model_config = ConfigDict(extra="forbid", str_strip_whitespace=True)
+    based_on: str = Field(max_length=40)
+    name: str = Field(max_length=40)
+    title: str = Field(min_length=1, max_length=120)
+    about: str = Field(min_length=1, max_length=600)
+    settings: dict[str, str] = Field(default_factory=dict, max_length=120)
+
+
+def _method(name: str) -> Method:
+    try:
+        return method(name)
+    except UnknownName as error:
+        raise Missing(str(error)) from None
+
+
+@router.get("/schools", include_in_schema=False)
+def schools_page(request: Request, me: Me) -> Any:
+    """Every method's schools, and the files among the laboratory's own that cannot be read."""
+    return page(request, "schools.html", me, place="", methods=list(METHODS.values()))
+
+
+@router.get("/schools/{name}/{school}", include_in_schema=False)
+def school_page(request: Request, me: Me, name: str, school: str) -> Any:
+    """One school: its settings, what it changes, and the form that makes a copy."""
+    its = _method(name)
+    if school not in its.schools:
+        raise Missing(f"{its.title.lower()} has no school {school[:40]!r}")
+    found = its.schools[school]
+    base = views.base_of(its, found)
+    return page(
+        request,
+        "school.html",
+        me,
+        place="",
+        method=its,
+        school=found,
+        base=base,
+        settings=views.settings(found, base),
+        own=school in its.schools.own,
+        may_copy=me.role == "manager" and OWN.folder is not None,
+    )
+
+
+def _whole(text: str, its: Method, name: str) -> Any:
+    """The school that a file's text describes; raises FieldError that names the setting."""
+    with TemporaryDirectory() as scratch:
+        file = Path(scratch) / f"{name}.toml"
+        file.write_text(text, "utf-8")
+        try:
+            return read_school(file, type(its.school()), {**its.schools.shipped, **its.schools.own})
+        except SchoolError as error:
+            raise FieldError(error.field, error.problem) from None
+
+
+@router.post("/api/v1/schools/{name}", tags=["schools"], status_code=201)
+def copy_school(me: Me, name: str, asked: CopyAsked) -> dict[str, Any]:
+    """Keep a school of the laboratory's own. It must pass the trials of a shipped one; old runs keep their own."""
+    if me.role != "manager":
+        raise NotAllowed("schools are the manager's to make")
+    if OWN.folder is None:
+        raise FieldError("name", "this laboratory has no folder for schools of its own")
+    its = _method(name)
+    if not re.fullmatch(NAME, asked.name):
+        raise FieldError("name", "is 2 to 40 small letters, digits and _, a letter first")
+    if asked.name in its.schools:
+        raise FieldError("name", "there is a school of that name: give the copy its own")
+    if asked.based_on not in its.schools:
+        raise FieldError("based_on", f"is one of {', '.join(its.schools)}")
+    base = its.schools[asked.based_on]
+    changed = views.changed(base, asked.settings)
+    if not changed:
+        raise FieldError("settings", "change at least one: a copy that changes nothing is the same school")
+    told = base.model_copy(update={"title": asked.title, "about": asked.about})
+    text = as_toml(told, base, changed)
+    wrong = faults(its, _whole(text, its, asked.name))
+    if wrong:
+        raise FieldError("settings", f"no school to work by: {wrong[0]}")
+    folder = OWN.folder / its.name
+    folder.mkdir(parents=True, exist_ok=True)
+    (folder / f"{asked.name}.toml").write_text(text, "utf-8")
+    return {"go": f"/schools/{its.name}/{asked.name}"}
