@@ -13,7 +13,7 @@ from vadum.soil.contract.flow import Flow, Says, Task
 from vadum.soil.contract.outcome import Advice, Cell, Outcome, Table
 from vadum.soil.contract.physical_range import RULE, checked, with_stops
 from vadum.soil.contract.rules import Judge
-from vadum.soil.contract.school import School, school_named
+from vadum.soil.contract.school import School, Schools, school_named
 from vadum.soil.contract.verdicts import single_readings
 
 
@@ -123,7 +123,7 @@ class Method:
     version: str
     standards: tuple[str, ...]
     Record: type[RecordPart]
-    schools: Mapping[str, School]
+    schools: Schools[Any]
     facts: Callable[[Any, Any], Any]
     reduce: Callable[[Any, Any], Outcome]
     rules: tuple[Judge, ...]
@@ -151,7 +151,8 @@ class Method:
 
     def school(self, name: str | None = None) -> School:
         """The school of that name, or the first; raises UnknownName."""
-        return school_named(self.schools, name)
+        found: School = school_named(self.schools, name)
+        return found
 
     def read(self, record: RecordPart, school: School) -> Judgement:
         """The record reduced and judged, without advice; a reading that cannot be is stopped and not reduced."""
