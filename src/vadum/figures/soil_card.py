@@ -3,7 +3,7 @@
 from typing import Any
 
 from vadum.figures.grading import Y, classes, envelope, points, x_axis
-from vadum.figures.plastic_limit import FIGURE as PLASTICITY_OF_A_RUN
+from vadum.figures.plasticity_chart import PLASTICITY as PLASTICITY_OF_A_RUN
 from vadum.figures.theme import WATER, Figure, named
 
 LOW, HIGH = 0.0006, 100.0
