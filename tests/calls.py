@@ -15,3 +15,9 @@ def called_by(method: str, school: Any) -> Called:
 def sample(seconds: float, travel: float, ring: float) -> Sample:
     """A sample of a frame with a proving ring."""
     return Sample(seconds, travel, {"ring": ring})
+
+
+def by_travel(method, record):
+    """Whether a travel calls the readings of a method: a plunger or a platen that goes in."""
+    school = method.school()
+    return any(c.by == "travel" for c in method.called(method.facts(record, school), school))

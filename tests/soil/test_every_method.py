@@ -242,8 +242,8 @@ def test_every_rule_holds_on_a_good_record_and_is_tripped_by_some_case(method):
         good = method.read(method.virtual(3, school, None).record, school)
         assert not [v for v in good.outcome.verdicts if v.level in ("stop", "redo")], words
         bad = [v for v in read.outcome.verdicts if v.level != "fine"]
-        stood = {(v.rule, v.found) for v in good.outcome.verdicts}
-        assert [v for v in bad if (v.rule, v.found) not in stood], words
+        stood = {(v.rule, v.level, v.found) for v in good.outcome.verdicts}
+        assert [v for v in bad if (v.rule, v.level, v.found) not in stood], words
         assert all(v.remedy and v.found and v.limit and v.source for v in bad), words
         for i, rule in enumerate(method.rules):
             if [v for v in rule(read.facts, school) if v.level != "fine"]:

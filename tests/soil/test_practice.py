@@ -7,6 +7,7 @@ from datetime import UTC, datetime, timedelta
 
 import pytest
 
+from tests.calls import by_travel
 from tests.soil.test_following_advice import flat, with_reading
 from vadum.soil import practice
 from vadum.soil.register import METHODS
@@ -94,11 +95,11 @@ def test_every_method_can_be_practised_and_its_own_readings_are_no_mistake(metho
     json.dumps([a._asdict() for a in shown])
 
 
-def test_only_a_pushed_plunger_has_a_hidden_curve():
+def test_only_what_a_travel_calls_has_a_hidden_curve():
     for method in METHODS.values():
         record = method.virtual(3, method.school(), None).record
         shown = practice.truth_series(method, method.school(), 3, record)
-        assert bool(shown) == (method.name in ("cbr", "field_cbr"))
+        assert bool(shown) == by_travel(method, record)
         assert method.outcome(record, method.school()).series.get("truth", ()) == (), "never in an outcome"
 
 

@@ -3,6 +3,7 @@
 import pytest
 
 from vadum.soil.contract.errors import FieldError
+from vadum.soil.methods.sieve import METHOD as SIEVE
 from vadum.soil.methods.sieve.record import Limit, Sieve
 from vadum.tape import runs, table_import
 from vadum.tape.table_import import Asked, TableError, bring_in, guessed, take_apart
@@ -90,7 +91,7 @@ def test_a_sieve_that_has_its_mass_already_is_not_written_over(lab, code):
     [
         (GOOD + "4.75;3\n", 11, "4.75 mm stands twice in this table"),
         (GOOD + "pan;3\n", 11, "the pan stands twice in this table"),
-        ("mm;g\npan;\n", 2, "the pan has no mass"),
+        ("mm;g\npan;\n", 2, "the pan has no reading"),
     ],
 )
 def test_what_stands_twice_or_has_no_mass_is_named(lab, code, text, line, problem):
@@ -199,10 +200,10 @@ def test_thousands_are_not_guessed_at(lab, code):
 )
 def test_columns_are_matched_by_their_heads(heads, fields):
     row = ";".join("1" for _ in fields)
-    assert guessed(take_apart(f"{heads}\n{row}"), Sieve) == fields
+    assert guessed(take_apart(f"{heads}\n{row}"), Sieve, SIEVE.synonyms) == fields
 
 
 def test_without_heads_the_fields_own_order_stands():
     cells = take_apart("19;0\n9,5;4")
     assert cells.heads == ("column 1", "column 2")
-    assert guessed(cells, Sieve) == ("aperture_mm", "mass_retained_g")
+    assert guessed(cells, Sieve, SIEVE.synonyms) == ("aperture_mm", "mass_retained_g")

@@ -8,6 +8,7 @@ from datetime import datetime
 import httpx2
 import pytest
 
+from tests.calls import by_travel
 from tests.serving import served
 from vadum.soil import practice
 from vadum.soil.register import METHODS
@@ -98,7 +99,7 @@ def test_a_practice_goes_from_its_first_field_to_its_soil(app, client, method):
     assert shown.status_code == 200
     spec = json.loads(re.search(r'data-spec="was">(.*?)</script>', shown.text, re.DOTALL)[1])
     assert spec["layer"]
-    assert bool(spec["datasets"].get("truth")) == (method.name in ("cbr", "field_cbr"))
+    assert bool(spec["datasets"].get("truth")) == by_travel(method, method.virtual(3, method.school(), None).record)
     same = client.post("/api/v1/practice", json={"method": method.name, "school": read.school.name, "seed": 3})
     assert same.status_code == 201
     assert client.get(f"/runs/{code}/sheet.pdf").content[:4] == b"%PDF"

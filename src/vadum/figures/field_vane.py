@@ -70,9 +70,8 @@ def _layers(school: Any) -> list[dict[str, Any]]:
         *lettered(
             {
                 "data": named("sensitivity"),
-                "transform": [{"calculate": "'S ' + datum.label", "as": "said"}],
                 "mark": {"type": "text", "align": "left", "dx": 6, "color": INK, "fontSize": 12, "fontWeight": 600},
-                "encoding": {"x": {"value": "width"}, "y": Y, "text": {"field": "said"}},
+                "encoding": {"x": {"value": "width"}, "y": Y, "text": {"field": "label"}},
             }
         ),
     ]

@@ -365,7 +365,7 @@ class Calls(Task):
 
     What the clock calls is begun first, at its planned moment where there is one; a travel is begun with its first
     reading. `interval_s(school, row)` is the time from a call to the next at the right pace, `live(facts, school, now)`
-    what is said of the readings while they come.
+    what is said of the readings while they come; `may_stop` whether they may end before the last call.
     """
 
     kind: ClassVar[str] = "calls"
@@ -374,6 +374,7 @@ class Calls(Task):
     begin: Says = "Gauges at zero: read them, start."
     interval_s: Callable[[Any, int], float] = field(default=lambda school, row: 0.0, repr=False)
     live: Callable[[Any, Any, datetime], str] = field(default=lambda facts, school, now: "", repr=False)
+    may_stop: Callable[[Any, Any], bool] = field(default=lambda facts, school: False, repr=False)
 
     def done(self, facts: Any, school: Any) -> bool:
         """Whether it is over: read to its end, or stopped."""
@@ -399,6 +400,8 @@ class Calls(Task):
             return depth_advice(called, facts.record)
         gauge, begin = says(self.gauge, facts, school), says(self.begin, facts, school)
         made = travel_advice(called, gauge, begin, now, self.interval_s(school, called.next_row))
+        if made is not None and called.stop_field and self.may_stop(facts, school):
+            made = made.model_copy(update={"wants": (*made.wants, called.stop_field)})
         said = self.live(facts, school, now) if made is not None and called.rows else ""
         return made.model_copy(update={"detail": f"{said[0].upper()}{said[1:]}."}) if made and said else made
 

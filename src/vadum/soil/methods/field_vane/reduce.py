@@ -194,7 +194,7 @@ def _series(facts: Facts) -> dict[str, Table]:
         if t.remoulded_kpa is not None:
             profile.append({**base, "strength_kpa": t.remoulded_kpa, "kind": "remoulded", "state": state, "label": ""})
         if t.sensitivity is not None and t.counts:
-            ratios.append({**base, "sensitivity": t.sensitivity, "label": f"{t.sensitivity:.1f}"})
+            ratios.append({**base, "sensitivity": t.sensitivity, "label": f"S {t.sensitivity:.1f}"})
         if t.effective_kpa is not None:
             told.append({**base, "strength_kpa": 0.22 * t.effective_kpa, "what": "0.22 of the effective stress"})
         liquidity = _liquidity(facts, row)

@@ -150,6 +150,7 @@ FLOW: Flow = (
         gauge="the force",
         begin="Both gauges at zero: read the force, start the frame.",
         live=live,
+        may_stop=may_stop,
         cautions=(
             "The frame's pinch point: hands out while it runs.",
             "Brittle cores spall: eye protection.",
