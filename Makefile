@@ -48,15 +48,22 @@ test: $(BIN)/.dev chromium postgres  ## every test: core, tape, API and the real
 quick: $(BIN)/.dev  ## the core's tests, in seconds
 	$(BIN)/python -m pytest tests/soil src/vadum/soil
 
-check: $(BIN)/.dev  ## format, lint, types, import rules
+# Node comes with the development lock; what it brings is pinned in package-lock.json.
+node_modules/.package-lock.json: package.json package-lock.json $(BIN)/.dev
+	@PATH="$(CURDIR)/$(BIN):$$PATH" npm ci --silent --no-audit --no-fund
+	@touch $@
+
+check: $(BIN)/.dev node_modules/.package-lock.json  ## format, lint, types, import rules, styles and scripts
 	$(BIN)/ruff format --check src tests benchmarks tools
 	$(BIN)/ruff check src tests benchmarks tools
 	$(BIN)/mypy
 	$(BIN)/lint-imports --no-cache
+	PATH="$(CURDIR)/$(BIN):$$PATH" npm run --silent check
 
-fix: $(BIN)/.dev  ## format and mend what the linter can mend
+fix: $(BIN)/.dev node_modules/.package-lock.json  ## format and mend what the linter can mend
 	$(BIN)/ruff format src tests benchmarks tools
 	$(BIN)/ruff check --fix src tests benchmarks tools
+	PATH="$(CURDIR)/$(BIN):$$PATH" npm run --silent fix
 
 hostile: $(BIN)/.dev postgres  ## attack the running program on loopback: kills, fuzz, poisons, floods, a full disk (ARGS="--help")
 	$(BIN)/python -m tools.hostile $(ARGS)

@@ -78,21 +78,29 @@ class Guard:
         self.app, self.body_s = app, body_s
         self.hosts = frozenset(h.lower() for h in hosts)
 
-    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
-        """Refuse, or pass on with headers; whatever goes wrong behind is answered here, with the same headers."""
-        if scope["type"] != "http":
-            await self.app(scope, receive, send)
-            return
+    def refused_at_once(self, scope: Scope, most: int) -> "Refused | None":
+        """What the head of a request alone is refused for."""
         if self.hosts and _host_of(scope) not in self.hosts:
-            await _refuse(send, 421, "This program does not answer to that name (vadum serve --host-name).")
-            return
+            return Refused(421, "This program does not answer to that name (vadum serve --host-name).")
         if crosses_sites(scope):
-            await _refuse(send, 403, "This came from another site's page and was refused.")
-            return
-        most = MOST_TABLE_BYTES if _brings_a_table(scope) else MOST_BYTES
+            return Refused(403, "This came from another site's page and was refused.")
         length = _header(scope, b"content-length")
         if length and (not length.isdigit() or int(length) > most):
-            await _refuse(send, 413, TOO_LARGE)
+            return Refused(413, TOO_LARGE)
+        return None
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Refuse, or pass on with headers; whatever goes wrong behind is answered here, with the same headers."""
+        if scope["type"] == "http":
+            await self._answer(scope, receive, send)
+        else:
+            await self.app(scope, receive, send)
+
+    async def _answer(self, scope: Scope, receive: Receive, send: Send) -> None:
+        most = MOST_TABLE_BYTES if _brings_a_table(scope) else MOST_BYTES
+        at_once = self.refused_at_once(scope, most)
+        if at_once:
+            await _refuse(send, at_once.status, at_once.message)
             return
         seen, whole = 0, False
         refused: Refused | None = None
@@ -120,9 +128,7 @@ class Guard:
                 return  # whatever the framework makes of it, the answer is ours
             if message["type"] == "http.response.start":
                 begun = True
-                present = {key.lower() for key, _ in message["headers"]}
-                extra = [(k, v) for k, v in HEADERS.items() if k not in present]
-                message["headers"] = [*message["headers"], *extra]
+                _add_headers(message)
             await send(message)
 
         try:
@@ -135,6 +141,12 @@ class Guard:
                 refused = Refused(500, FAULT)
         if refused and not begun:
             await _refuse(send, refused.status, refused.message)
+
+
+def _add_headers(message: Message) -> None:
+    present = {key.lower() for key, _ in message["headers"]}
+    extra = [(k, v) for k, v in HEADERS.items() if k not in present]
+    message["headers"] = [*message["headers"], *extra]
 
 
 async def _refuse(send: Send, status: int, message: str) -> None:

@@ -4,7 +4,11 @@ import { keptDesks } from "./kept.js";
 const list = document.querySelector("[data-kept-desks]");
 keptDesks().then((paths) => {
   for (const path of paths) {
-    const link = Object.assign(document.createElement("a"), { href: path, textContent: path.split("/").pop(), className: "quietgo" });
+    const link = Object.assign(document.createElement("a"), {
+      href: path,
+      textContent: path.split("/").pop(),
+      className: "quietgo",
+    });
     list.appendChild(document.createElement("li")).append(link);
   }
   document.querySelector("[data-none-kept]").hidden = paths.length > 0;

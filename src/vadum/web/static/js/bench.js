@@ -1,4 +1,5 @@
 // The bench: the count-down, the calls, the river's flow, and fresh parts from the server.
+import { swap } from "./fragments.js";
 import { call, ranOut } from "./calls.js";
 import { countdown, frozen, now } from "./clock.js";
 
@@ -17,10 +18,7 @@ async function refresh() {
   if (!answer.ok) return;
   const { fragments } = await answer.json();
   const focused = document.activeElement?.id === "next";
-  for (const [name, html] of Object.entries(fragments)) {
-    const part = bench.querySelector(`[data-fragment="${name}"]`);
-    if (part && part.dataset.shown !== html) part.innerHTML = part.dataset.shown = html;
-  }
+  swap(bench, fragments);
   if (focused) document.getElementById("next")?.focus();
   drawnAt = now();
 }
@@ -36,7 +34,8 @@ function beat() {
   } else document.title = title;
   const flow = bench.querySelector(".flow");
   const river = bench.querySelector(".riversvg");
-  if (flow && !frozen) flow.setAttribute("transform", `translate(${(-(now() - drawnAt) / 1000) * Number(river.dataset.pps)} 0)`);
+  if (flow && !frozen)
+    flow.setAttribute("transform", `translate(${(-(now() - drawnAt) / 1000) * Number(river.dataset.pps)} 0)`);
 }
 
 beat();

@@ -77,14 +77,27 @@ function draw() {
   pick("at-head").textContent = push.unit;
   pick("read-head").textContent = push.reads;
   pick("shows-head").textContent = push.shows;
-  pick("words").textContent = back !== null ? "correct the reading at" : over ? "the last call is read" : row ? `call the ${push.gauge} at` : "both gauges at zero: read, then start";
+  pick("words").textContent =
+    back !== null
+      ? "correct the reading at"
+      : over
+        ? "the last call is read"
+        : row
+          ? `call the ${push.gauge} at`
+          : "both gauges at zero: read, then start";
   pick("count").textContent = `${push.words}, ${Math.min(at + 1, push.called.length)} of ${push.called.length}`;
-  pick("label").textContent = back !== null ? `${push.reads}: was ${shown(back).read || "empty"}; now calling ${push.called[Math.min(at, push.called.length - 1)]} ${push.unit}` : push.reads;
+  pick("label").textContent =
+    back !== null
+      ? `${push.reads}: was ${shown(back).read || "empty"}; now calling ${push.called[Math.min(at, push.called.length - 1)]} ${push.unit}`
+      : push.reads;
   pick("miss").hidden = back !== null || !push.missedField;
   drawAlarm(push.alarm);
   drawPace(local.size > 1 ? null : push.pace); // strokes that wait to be sent have no pace yet
   drawRows();
-  pick("happened").replaceChildren(...push.stops.map((s) => button(s, () => send({ path: push.stop, value: s }))), ...push.notes.map((n) => button(n, () => note(n))));
+  pick("happened").replaceChildren(
+    ...push.stops.map((s) => button(s, () => send({ path: push.stop, value: s }))),
+    ...push.notes.map((n) => button(n, () => note(n))),
+  );
 }
 
 // What the readings say must be known at once: a ring at its limit, a vehicle that lifts.
@@ -105,11 +118,24 @@ function drawPace(pace) {
   stone.hidden = !pace;
   guide.dataset.word = pace ? pace.word : "";
   if (pace) stone.style.left = `${100 * pace.place}%`;
-  panel.querySelector("[data-pace-words]").textContent = pace ? `${pace.word} · ${pace.rate} ${push.unit}/min` : push.rate ? `${push.rate} ${push.unit}/min wanted` : "";
+  panel.querySelector("[data-pace-words]").textContent = pace
+    ? `${pace.word} · ${pace.rate} ${push.unit}/min`
+    : push.rate
+      ? `${push.rate} ${push.unit}/min wanted`
+      : "";
 }
 
 const shown = (i) => {
-  const told = push.rows[i] || { at: push.called[i], read: "", shows: "", entry: "", missed: false, missedEntry: "", noted: "", by: "" };
+  const told = push.rows[i] || {
+    at: push.called[i],
+    read: "",
+    shows: "",
+    entry: "",
+    missed: false,
+    missedEntry: "",
+    noted: "",
+    by: "",
+  };
   return local.has(i) ? { ...told, ...local.get(i), shows: "…", waits: true } : told;
 };
 
@@ -146,7 +172,11 @@ async function stroke(field, value) {
   input.value = "";
   slip("");
   draw();
-  const answer = await send({ path: `${push.path}[${row}].${field}`, value, read_at: frozen ? undefined : iso(read, true) });
+  const answer = await send({
+    path: `${push.path}[${row}].${field}`,
+    value,
+    read_at: frozen ? undefined : iso(read, true),
+  });
   if (answer && answer.refused) {
     local.delete(row);
     if (!push) return;
@@ -188,7 +218,8 @@ function leave() {
   input.focus();
 }
 
-const note = (words) => push.rows.length && send({ path: `${push.path}[${push.rows.length - 1}].${push.noteField}`, value: words });
+const note = (words) =>
+  push.rows.length && send({ path: `${push.path}[${push.rows.length - 1}].${push.noteField}`, value: words });
 const miss = () => {
   if (back === null && at < push.called.length) stroke(push.missedField, "missed");
   input.focus();
@@ -223,7 +254,8 @@ pick("back").addEventListener("click", () => goBack(push.rows.length - 1));
 document.addEventListener("vadum:shown", take);
 // A digit typed anywhere while the plunger goes in belongs to the call.
 document.addEventListener("keydown", (event) => {
-  if (!push || panel.hidden || document.querySelector("dialog[open]") || event.ctrlKey || event.metaKey || event.altKey) return;
+  if (!push || panel.hidden || document.querySelector("dialog[open]") || event.ctrlKey || event.metaKey || event.altKey)
+    return;
   if (event.target.matches("input, textarea, select")) return;
   if (/^[0-9]$/.test(event.key) || (event.key === "m" && event.target === document.body)) input.focus();
 });
@@ -235,7 +267,12 @@ document.addEventListener("vadum:pace", (event) => push && drawPace(event.detail
 function tick() {
   if (!push || frozen || at === 0 || at >= push.called.length || !lastStroke || back !== null) return;
   const left = (lastStroke + 1000 * push.waits[at] - now()) / 1000;
-  pick("words").textContent = left > 0 ? `call the ${push.gauge} at, in ${Math.ceil(left)} s` : left > -8 ? `call the ${push.gauge} at: now` : `call the ${push.gauge} at`;
+  pick("words").textContent =
+    left > 0
+      ? `call the ${push.gauge} at, in ${Math.ceil(left)} s`
+      : left > -8
+        ? `call the ${push.gauge} at: now`
+        : `call the ${push.gauge} at`;
   if (left <= 0 && left > -2 && sounded !== at) {
     sounded = at;
     play("due");

@@ -1,7 +1,11 @@
 // The calls before a due time: soft at 30 s and at 5 s, another sound at it. Once each, for one thing at a time.
 import { play } from "./sounds.js";
 
-const CALLS = [["thirty", 30000, "soft"], ["five", 5000, "soft"], ["due", 0, "due"]];
+const CALLS = [
+  ["thirty", 30000, "soft"],
+  ["five", 5000, "soft"],
+  ["due", 0, "due"],
+];
 let called = {};
 
 export function call(key, left) {

@@ -57,7 +57,14 @@ export function drags(onDrop) {
     if (!dragging) return;
     const value = along(event);
     dragging.value = value;
-    view.data("zeros", dragging.rows.map((row) => (row.path === dragging.datum.path ? { ...row, penetration_mm: value, label: `zero at ${value.toFixed(2)} mm` } : row)));
+    view.data(
+      "zeros",
+      dragging.rows.map((row) =>
+        row.path === dragging.datum.path
+          ? { ...row, penetration_mm: value, label: `zero at ${value.toFixed(2)} mm` }
+          : row,
+      ),
+    );
     view.runAsync();
   });
   addEventListener("pointerup", () => {

@@ -2,6 +2,8 @@
 import { frozen, iso, moment, now } from "./clock.js";
 import { counter } from "./counter.js";
 import { draw, drags, feed } from "./chart.js";
+import { swap } from "./fragments.js";
+import { listenToKeys } from "./keys.js";
 import { keepDesk, keepParts, keptParts } from "./kept.js";
 import { held, post, postEntry, Refusal, Troubled, Waiting } from "./send.js";
 
@@ -21,12 +23,13 @@ const url = (tail) => `${base}${tail}${step ? `?step=${encodeURIComponent(step)}
 function show(parts) {
   if (!step) keepParts(code, parts);
   const active = document.activeElement?.dataset?.path || "";
-  const typed = Object.fromEntries(inputs().filter((i) => i.value && !i.dataset.sent).map((i) => [i.dataset.path, i.value]));
+  const typed = Object.fromEntries(
+    inputs()
+      .filter((i) => i.value && !i.dataset.sent)
+      .map((i) => [i.dataset.path, i.value]),
+  );
   const opened = desk.querySelector("[data-held]")?.open;
-  for (const [name, html] of Object.entries(parts.fragments)) {
-    const part = desk.querySelector(`[data-fragment="${name}"]`);
-    if (part && part.dataset.shown !== html) part.innerHTML = part.dataset.shown = html;
-  }
+  swap(desk, parts.fragments);
   if (opened) showHeldRules(true);
   document.getElementById("calling").textContent = JSON.stringify(parts.calling ?? null);
   desk.dataset.seq = parts.seq;
@@ -34,12 +37,26 @@ function show(parts) {
   desk.dataset.asks = parts.asks;
   for (const input of inputs()) if (typed[input.dataset.path]) input.value = typed[input.dataset.path];
   showHeld();
-  const next = inputs().find((i) => i.dataset.path === active && !i.dataset.sent) || inputs().find((i) => !i.value);
-  const elsewhere = document.activeElement && document.activeElement !== document.body && document.activeElement.isConnected && !form().contains(document.activeElement);
-  if (!document.querySelector("dialog[open]") && !elsewhere) (next || desk.querySelector('[data-sign="ready"]') || form().querySelector("button"))?.focus();
+  showCounter();
+  focusNext(active);
   document.dispatchEvent(new CustomEvent("vadum:shown"));
   return feed(parts.chart);
 }
+
+// The hands go on at the field they were at, else at the first that is empty; never away from another place of work.
+function focusNext(active) {
+  const now = document.activeElement;
+  const elsewhere = now && now !== document.body && now.isConnected && !form().contains(now);
+  if (elsewhere || document.querySelector("dialog[open]")) return;
+  const next = inputs().find((i) => i.dataset.path === active && !i.dataset.sent) || inputs().find((i) => !i.value);
+  (next || desk.querySelector('[data-sign="ready"]') || form().querySelector("button"))?.focus();
+}
+
+// A counter belongs to fields by name: it is there while one of them is asked for.
+const counted = () => desk.querySelector("[data-counts]")?.dataset.counts.split(" ") || [];
+const isCounted = (input) => counted().includes(input.dataset.path.replace(/^.*\./, ""));
+const counting = () => desk.dataset.asks.split(" ").some((name) => counted().includes(name));
+const showCounter = () => desk.querySelector("[data-counts]")?.classList.toggle("asked", counting());
 
 // The rules that hold are folded into one line, opened by a key.
 function showHeldRules(open) {
@@ -73,7 +90,11 @@ function shown(parts) {
 function cannotShow(words) {
   if (document.querySelector("#slip a")) return; // said already, and perhaps with more
   slip(`${words} `);
-  const link = Object.assign(document.createElement("a"), { href: base, textContent: "Open what is wrong", className: "quietgo" });
+  const link = Object.assign(document.createElement("a"), {
+    href: base,
+    textContent: "Open what is wrong",
+    className: "quietgo",
+  });
   document.getElementById("slip").append(link);
 }
 
@@ -96,7 +117,11 @@ function keep(entry, { insist = false, input = null, takenFrom = "" } = {}) {
         return { waiting: error.message };
       }
       if (error instanceof Refusal) {
-        slip(error.slip ? `${error.message}. Enter again keeps it as it is.` : `${label(input) || error.field}: ${error.message}`);
+        slip(
+          error.slip
+            ? `${error.message}. Enter again keeps it as it is.`
+            : `${label(input) || error.field}: ${error.message}`,
+        );
         if (input && input.isConnected) {
           input.dataset.insist = error.slip ? input.value : "";
           input.focus();
@@ -135,7 +160,8 @@ desk.addEventListener("keydown", (event) => {
     const entry = { path: input.dataset.path, value: valueOf(input) };
     const takenFrom = input.dataset.taken === input.value ? input.dataset.instrument : "";
     // A reading by the clock was read when its first key was pressed, not when it was sent.
-    if (input.dataset.touched && !frozen && "timed" in input.dataset) entry.read_at = iso(Number(input.dataset.touched));
+    if (input.dataset.touched && !frozen && "timed" in input.dataset)
+      entry.read_at = iso(Number(input.dataset.touched));
     keep(entry, { insist, input, takenFrom });
   } else if (event.key === "Backspace" && !input.value) {
     event.preventDefault();
@@ -148,27 +174,24 @@ desk.addEventListener("input", (event) => {
 });
 desk.addEventListener("submit", (event) => event.target.matches("[data-fields]") && event.preventDefault());
 
-document.addEventListener("keydown", (event) => {
-  if (event.ctrlKey || event.metaKey || event.altKey || document.querySelector("dialog[open]")) return;
-  const field = event.target.closest("[data-fields] input");
-  const counting = /blows/.test(desk.dataset.asks) && desk.querySelector(".counter");
-  if (counting && event.key === " " && (!field || !field.value) && !event.target.closest("button, summary, a")) {
-    event.preventDefault();
-    document.dispatchEvent(new CustomEvent("vadum:space"));
-  } else if (counting && event.key.toLowerCase() === "r" && (!field || /blows$/.test(field.dataset.path))) {
-    event.preventDefault();
-    document.dispatchEvent(new CustomEvent("vadum:again"));
-  } else if (event.key === "v" && (!field || !field.value) && !event.target.matches("select, textarea, input:not([inputmode])")) {
-    event.preventDefault();
-    showHeldRules();
-  } else if (!event.target.matches("input, select, textarea") && /^[1-9]$/.test(event.key) && desk.dataset.pick) {
-    event.preventDefault(); // else the digit lands in the dialog's field
-    leaveOut(Number(event.key) - 1);
-  }
-});
+listenToKeys([
+  {
+    key: /^ $/,
+    when: ({ empty, event }) => counting() && empty && !event.target.closest("button, summary, a"),
+    does: () => document.dispatchEvent(new CustomEvent("vadum:space")),
+  },
+  {
+    key: /^r$/i,
+    when: ({ field, free }) => counting() && (field ? isCounted(field) : free),
+    does: () => document.dispatchEvent(new CustomEvent("vadum:again")),
+  },
+  { key: /^v$/, when: ({ empty }) => empty && desk.querySelector("[data-held]"), does: () => showHeldRules() },
+  // The digit must not land in the dialog's field.
+  { key: /^[1-9]$/, when: ({ free }) => free && desk.dataset.pick, does: ({ key }) => leaveOut(Number(key) - 1) },
+]);
 
 document.addEventListener("vadum:count", (event) => {
-  const input = inputs().find((i) => /blows$/.test(i.dataset.path));
+  const input = inputs().find(isCounted);
   if (!input) return;
   input.value = event.detail;
   input.focus();
@@ -178,7 +201,8 @@ document.addEventListener("vadum:count", (event) => {
 function correct(button) {
   const dialog = document.getElementById("correct");
   const { entry, path, value } = button.dataset;
-  dialog.querySelector("#correct-what").textContent = `${path.replace(/\[(\d+)\]\.?/, (_, n) => ` ${Number(n) + 1} `)}: ${value}`;
+  dialog.querySelector("#correct-what").textContent =
+    `${path.replace(/\[(\d+)\]\.?/, (_, n) => ` ${Number(n) + 1} `)}: ${value}`;
   const typed = dialog.querySelector("#correct-value");
   const reason = dialog.querySelector("#correct-reason");
   typed.value = reason.value = "";
@@ -211,7 +235,11 @@ async function leaveOut(index) {
   const button = desk.querySelector(`[data-leave-out="${index}"]`);
   if (!button) return;
   const { rows: row, noun } = desk.dataset;
-  const reason = await ask(`Leave ${noun} ${index + 1} out?`, "It stays on the tape and on the sheet, with your reason.", true);
+  const reason = await ask(
+    `Leave ${noun} ${index + 1} out?`,
+    "It stays on the tape and on the sheet, with your reason.",
+    true,
+  );
   if (reason) keep({ path: `${row}[${index}].excluded_because`, value: reason });
 }
 
@@ -225,32 +253,50 @@ async function send(tail, body) {
   }
 }
 
-desk.addEventListener("click", async (event) => {
+function openStep(key) {
+  step = key;
+  history.replaceState(null, "", step ? `${base}?step=${step}` : base);
+}
+
+async function doStep({ doStep: key, state }) {
+  let reason = "";
+  if (state === "skipped") {
+    reason = await ask("Skip this step?", "It is noted, not forbidden.", true);
+    if (reason === null) return;
+  }
+  openStep("");
+  send(`${base}/steps`, { key, state, reason });
+}
+
+async function sign({ sign: state }) {
+  const ready = state === "ready";
+  const seen = desk.dataset.tape; // what the person had before their eyes when they decided
+  const words = ready
+    ? "You sign for the readings as they stand. Another person checks."
+    : "The run is not finished. Say why it is signed as it is; the sheet shows it.";
+  const reason = await ask("Sign the sheet", words, !ready);
+  if (reason !== null) send(`/api/v1/runs/${code}/sign`, { tape: seen, reason });
+}
+
+// What a touch does, by what is written on the button; the first that fits is taken.
+const TOUCHED = [
+  ["choose", ({ path, choose }) => keep({ path, value: choose })],
+  ["entry", (data, button) => correct(button)],
+  ["leaveOut", ({ leaveOut: row }) => leaveOut(Number(row))],
+  ["doStep", doStep],
+  ["sign", sign],
+];
+desk.addEventListener("click", (event) => {
   const at = event.target.closest("button, a");
   if (!at) return;
-  if (at.dataset.choose) keep({ path: at.dataset.path, value: at.dataset.choose });
-  else if (at.dataset.entry) correct(at);
-  else if (at.dataset.leaveOut) leaveOut(Number(at.dataset.leaveOut));
-  else if ("step" in at.dataset) {
+  if ("step" in at.dataset) {
     event.preventDefault();
-    step = at.dataset.step;
-    history.replaceState(null, "", step ? `${base}?step=${step}` : base);
+    openStep(at.dataset.step);
     refresh();
-  } else if (at.dataset.doStep) {
-    let reason = "";
-    if (at.dataset.state === "skipped") {
-      reason = await ask("Skip this step?", "It is noted, not forbidden.", true);
-      if (reason === null) return;
-    }
-    step = "";
-    history.replaceState(null, "", base);
-    send(`${base}/steps`, { key: at.dataset.doStep, state: at.dataset.state, reason });
-  } else if ("sign" in at.dataset) {
-    const ready = at.dataset.sign === "ready";
-    const seen = desk.dataset.tape; // what the person had before their eyes when they decided
-    const reason = await ask("Sign the sheet", ready ? "You sign for the readings as they stand. Another person checks." : "The run is not finished. Say why it is signed as it is; the sheet shows it.", !ready);
-    if (reason !== null) send(`/api/v1/runs/${code}/sign`, { tape: seen, reason });
+    return;
   }
+  const found = TOUCHED.find(([name]) => name in at.dataset);
+  if (found) found[1](at.dataset, at);
 });
 
 document.addEventListener("vadum:sent", () => refresh().catch(() => {}));
@@ -269,7 +315,10 @@ function listen() {
     ear.close();
     slip("Signed out: what is typed now waits on this device until you sign in again.");
   });
-  for (const name of ["live", "line"]) ear.addEventListener(name, (event) => document.dispatchEvent(new CustomEvent(`vadum:${name}`, { detail: JSON.parse(event.data) })));
+  for (const name of ["live", "line"])
+    ear.addEventListener(name, (event) =>
+      document.dispatchEvent(new CustomEvent(`vadum:${name}`, { detail: JSON.parse(event.data) })),
+    );
 }
 document.addEventListener("visibilitychange", () => {
   listen();
@@ -282,8 +331,12 @@ draw((index) => leaveOut(index)).then(async () => {
   const newer = await keptParts(code, Number(desk.dataset.seq));
   if (newer) await show(newer);
   showHeld();
+  showCounter();
   const asked = desk.dataset.focus;
-  if (!desk.dataset.calling) (inputs().find((i) => i.dataset.path === asked) || inputs()[0] || desk.querySelector('[data-sign="ready"]'))?.focus({ preventScroll: true });
+  if (!desk.dataset.calling)
+    (inputs().find((i) => i.dataset.path === asked) || inputs()[0] || desk.querySelector('[data-sign="ready"]'))?.focus(
+      { preventScroll: true },
+    );
   drags((drawn) => document.dispatchEvent(new CustomEvent("vadum:dragged", { detail: drawn })));
   document.body.dataset.ready = "1";
   keepDesk();

@@ -76,7 +76,8 @@ document.addEventListener("alpine:init", () => {
 const typing = (el) => el && (el.matches("input, select, textarea") || el.isContentEditable);
 
 document.addEventListener("keydown", (event) => {
-  if (event.ctrlKey || event.metaKey || event.altKey || typing(event.target) || document.querySelector("dialog[open]")) return;
+  if (event.ctrlKey || event.metaKey || event.altKey || typing(event.target) || document.querySelector("dialog[open]"))
+    return;
   if (event.key === "/") {
     event.preventDefault();
     document.getElementById("find")?.focus();
@@ -102,14 +103,16 @@ document.addEventListener("submit", async (event) => {
     location.href = answer.go;
   } catch (error) {
     const field = error.field && form.elements[error.field];
-    slip.textContent = (field ? "" : error.field ? `${error.field}: ` : "") + (error.message || "It could not be sent.");
+    slip.textContent =
+      (field ? "" : error.field ? `${error.field}: ` : "") + (error.message || "It could not be sent.");
     if (field) field.focus();
   }
 });
 
 document.addEventListener("click", (event) => {
   if (event.target.closest("[data-sun]")) sun();
-  for (const menu of document.querySelectorAll("details.who[open]")) if (!menu.contains(event.target)) menu.open = false;
+  for (const menu of document.querySelectorAll("details.who[open]"))
+    if (!menu.contains(event.target)) menu.open = false;
 });
 
 register();

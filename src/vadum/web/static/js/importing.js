@@ -7,7 +7,13 @@ const at = (id) => document.getElementById(id);
 let source = "pasted";
 let insist = false;
 
-const asked = (columns) => ({ rows: at("rows").value, text: at("text").value, source, insist, ...(columns ? { columns } : {}) });
+const asked = (columns) => ({
+  rows: at("rows").value,
+  text: at("text").value,
+  source,
+  insist,
+  ...(columns ? { columns } : {}),
+});
 const chosen = () => {
   const all = [...at("table").querySelectorAll("select")].map((s) => s.value);
   return all.length ? all : null;

@@ -6,7 +6,12 @@ const desk = document.getElementById("desk");
 const bar = document.getElementById("listening");
 const choose = desk.querySelector("[data-listen]");
 const api = `/api/v1/runs/${desk.dataset.code}/instrument`;
-const WORDS = { connecting: "looking for it …", connected: "heard", silent: "silent: nothing comes", lost: "line lost, looking for it" };
+const WORDS = {
+  connecting: "looking for it …",
+  connected: "heard",
+  silent: "silent: nothing comes",
+  lost: "line lost, looking for it",
+};
 let line = null;
 let figures = {};
 
@@ -29,7 +34,8 @@ function show() {
   bar.classList.toggle("lost", !heard && line.state !== "connecting");
   part("name").textContent = line.instrument;
   const by = line.kind !== "frame" ? "" : line.takes && heard ? ", it takes the readings" : ", read by hand";
-  part("state").textContent = `${line.simulated ? "simulated, " : ""}${WORDS[line.state]}${by}${line.why ? ` (${line.why})` : ""}`;
+  part("state").textContent =
+    `${line.simulated ? "simulated, " : ""}${WORDS[line.state]}${by}${line.why ? ` (${line.why})` : ""}`;
   if (!heard) part("figures").textContent = "";
   const acts = [];
   const order = (command) => () => post(`${api}/command`, { command }).then(tell);
@@ -63,7 +69,8 @@ function live(said) {
 
 // The figure goes into the field that has the focus, or the first open one, where the unit is the same.
 function take() {
-  const fits = (i) => i.labels[0] && Object.values(figures).find(([, unit]) => i.labels[0].textContent.trim().endsWith(`, ${unit}`));
+  const fits = (i) =>
+    i.labels[0] && Object.values(figures).find(([, unit]) => i.labels[0].textContent.trim().endsWith(`, ${unit}`));
   const open = [...desk.querySelectorAll("[data-fields] input")].filter((i) => !i.value && fits(i));
   const first = open.find((i) => i === document.activeElement) || open[0];
   if (!first) return;
@@ -79,8 +86,11 @@ if (bar) {
   document.addEventListener("vadum:shown", show);
   document.addEventListener("vadum:calling", show);
   document.addEventListener("keydown", (event) => {
-    const typing = event.target.matches("input, textarea, select") && (event.target.value || !/decimal|numeric/.test(event.target.inputMode));
-    if (event.key !== "i" || !line || line.kind === "frame" || typing || event.ctrlKey || event.metaKey || event.altKey) return;
+    const typing =
+      event.target.matches("input, textarea, select") &&
+      (event.target.value || !/decimal|numeric/.test(event.target.inputMode));
+    if (event.key !== "i" || !line || line.kind === "frame" || typing || event.ctrlKey || event.metaKey || event.altKey)
+      return;
     event.preventDefault();
     take();
   });

@@ -28,7 +28,10 @@ export async function keptParts(code, seq) {
 export function keepDesk() {
   const throughWorker = performance.getEntriesByType("navigation")[0]?.workerStart > 0;
   if (!able || throughWorker || document.documentElement.hasAttribute("data-kept")) return;
-  const files = performance.getEntriesByType("resource").map((r) => r.name).filter((name) => new URL(name).pathname.startsWith("/static/"));
+  const files = performance
+    .getEntriesByType("resource")
+    .map((r) => r.name)
+    .filter((name) => new URL(name).pathname.startsWith("/static/"));
   safely(caches.open(FILES).then((box) => box.addAll([...new Set(files)])));
   safely(caches.open(PAGES).then((box) => box.add(location.pathname)));
 }
@@ -36,5 +39,7 @@ export function keepDesk() {
 export async function keptDesks() {
   if (!able) return [];
   const box = await caches.open(PAGES);
-  return (await box.keys()).map((request) => new URL(request.url).pathname).filter((path) => /^\/runs\/[^/]+$/.test(path));
+  return (await box.keys())
+    .map((request) => new URL(request.url).pathname)
+    .filter((path) => /^\/runs\/[^/]+$/.test(path));
 }

@@ -16,23 +16,39 @@ export function saved() {
 }
 
 // "readings[3].ring_div" reads "readings 4, ring div".
-const words = (path) => path.replace(/\[(\d+)\]\.?/g, (_, n) => ` ${Number(n) + 1}, `).replaceAll("_", " ").replace(/, $/, "");
-const figure = (value) => (value === null ? "struck" : typeof value === "object" ? Object.values(value).join(", ") : String(value));
+const words = (path) =>
+  path
+    .replace(/\[(\d+)\]\.?/g, (_, n) => ` ${Number(n) + 1}, `)
+    .replaceAll("_", " ")
+    .replace(/, $/, "");
+const figure = (value) =>
+  value === null ? "struck" : typeof value === "object" ? Object.values(value).join(", ") : String(value);
 
 function row(item) {
   const { id, path, value, read_at: read } = item.body.entry;
   const line = document.createElement("li");
   const what = document.createElement("span");
-  what.append(`${item.url.split("/")[2]} · ${words(path)}: `, Object.assign(document.createElement("b"), { textContent: figure(value) }));
+  what.append(
+    `${item.url.split("/")[2]} · ${words(path)}: `,
+    Object.assign(document.createElement("b"), { textContent: figure(value) }),
+  );
   const state = document.createElement("span");
   state.className = "q";
-  state.textContent = `${read ? `read at ${read.slice(11, 19)}; ` : ""}${item.message ? `refused: ${item.message}` : item.who === who ? "waits for the network" : `waits for ${item.who} to sign in`}`;
+  const waits = item.who === who ? "waits for the network" : `waits for ${item.who} to sign in`;
+  const why = item.message ? `refused: ${item.message}` : waits;
+  state.textContent = `${read ? `read at ${read.slice(11, 19)}; ` : ""}${why}`;
   line.append(what, state);
   if (item.message) {
     const acts = document.createElement("span");
     acts.className = "acts";
-    const away = button("Let it go", () => (away.dataset.sure ? letGo(id) : Object.assign(away, { textContent: "Let it go for good" }).setAttribute("data-sure", "1")));
-    const send = item.slip ? button("Keep it as it is", () => again(id, true)) : button("Send it again", () => again(id));
+    const away = button("Let it go", () =>
+      away.dataset.sure
+        ? letGo(id)
+        : Object.assign(away, { textContent: "Let it go for good" }).setAttribute("data-sure", "1"),
+    );
+    const send = item.slip
+      ? button("Keep it as it is", () => again(id, true))
+      : button("Send it again", () => again(id));
     acts.append(send, away);
     line.append(acts);
   }
@@ -44,7 +60,11 @@ function fill() {
   const list = document.createElement("ol");
   list.className = "held";
   list.append(...items.map(row));
-  dialog.querySelector("[data-outbox]").replaceChildren(items.length ? list : Object.assign(document.createElement("p"), { textContent: "Nothing: all is saved." }));
+  dialog
+    .querySelector("[data-outbox]")
+    .replaceChildren(
+      items.length ? list : Object.assign(document.createElement("p"), { textContent: "Nothing: all is saved." }),
+    );
 }
 
 export function openOutbox() {

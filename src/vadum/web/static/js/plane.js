@@ -24,9 +24,7 @@ function keep() {
   const { entry, degrees } = group().dataset;
   const taken = { path: "plane_degrees", value: degrees };
   const again = entry ? { strikes: [entry], reason: "sketched again" } : {};
-  document.dispatchEvent(
-    new CustomEvent("vadum:keep", { detail: { entry: { ...taken, ...again }, done: () => {} } }),
-  );
+  document.dispatchEvent(new CustomEvent("vadum:keep", { detail: { entry: { ...taken, ...again }, done: () => {} } }));
 }
 
 function angleAt(event) {

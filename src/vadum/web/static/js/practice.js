@@ -84,7 +84,13 @@ document.addEventListener(
   (event) => {
     const pace = { s: "slower", f: "faster" }[event.key];
     if (!pace || !moving || !desk.querySelector("[data-winding]") || document.querySelector("dialog[open]")) return;
-    if (event.ctrlKey || event.metaKey || event.altKey || (event.target.matches("input, textarea, select") && event.target.id !== "call-div")) return;
+    if (
+      event.ctrlKey ||
+      event.metaKey ||
+      event.altKey ||
+      (event.target.matches("input, textarea, select") && event.target.id !== "call-div")
+    )
+      return;
     event.preventDefault();
     event.stopPropagation();
     wind(pace);

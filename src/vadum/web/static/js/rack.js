@@ -1,4 +1,5 @@
 // The rack: counts the next call down, takes reading and temperature, and goes to the next cylinder by itself.
+import { swap } from "./fragments.js";
 import { call, ranOut } from "./calls.js";
 import { countdown, frozen, iso, moment, now } from "./clock.js";
 import { postEntry, Refusal, Troubled, Waiting } from "./send.js";
@@ -22,10 +23,7 @@ async function refresh(focus = false) {
   const { fragments } = await answer.json();
   const typing = inputs().find((i) => i === document.activeElement);
   const typed = inputs().map((i) => [i.dataset.path, i.value]);
-  for (const [name, html] of Object.entries(fragments)) {
-    const part = rack.querySelector(`[data-fragment="${name}"]`);
-    if (part && part.dataset.shown !== html) part.innerHTML = part.dataset.shown = html;
-  }
+  swap(rack, fragments);
   for (const input of inputs()) {
     const before = typed.find(([path, value]) => path === input.dataset.path && value);
     if (before && !focus) input.value = before[1];
@@ -61,7 +59,8 @@ function keep(run, entry, { insist = false, input = null } = {}) {
       slip("");
       const parts = await postEntry(`/runs/${run}/entries`, entry, insist, typedMs);
       if (parts.broken) slip(`Kept. ${parts.broken}`);
-      if (input && !/temperature_c$/.test(input.dataset.path)) pick = run; // its temperature comes next
+      if (input && !/temperature_c$/.test(input.dataset.path))
+        pick = run; // its temperature comes next
       else pick = "";
       await refresh(true);
     } catch (error) {

@@ -16,7 +16,11 @@ function store(key, list) {
   tell();
 }
 
-const without = (key, id) => store(key, load(key).filter((item) => idOf(item) !== id));
+const without = (key, id) =>
+  store(
+    key,
+    load(key).filter((item) => idOf(item) !== id),
+  );
 
 export const outbox = () => load(OUTBOX).filter((item) => !flying.has(idOf(item)));
 // Another person's readings wait for that person, and hold up nobody else's.
@@ -24,7 +28,10 @@ const mine = () => outbox().filter((item) => item.who === who);
 export const waiting = () => mine().length;
 export const refused = () => load(REFUSED);
 // What this device still holds of a run's readings, in the order they were typed.
-export const held = (run) => outbox().filter((item) => item.url === `/runs/${run}/entries`).map((item) => item.body.entry);
+export const held = (run) =>
+  outbox()
+    .filter((item) => item.url === `/runs/${run}/entries`)
+    .map((item) => item.body.entry);
 
 export class Refusal extends Error {
   constructor(status, answer) {
@@ -40,7 +47,8 @@ export class Waiting extends Error {}
 export class Troubled extends Error {}
 const AWAY = "No network: kept on this device, it will be sent in order.";
 const SIGNED_OUT = "Signed out: kept on this device, it is sent when you sign in again.";
-const TROUBLE = "The program has a fault and did not say that it kept this: it stays on this device, see the waterline.";
+const TROUBLE =
+  "The program has a fault and did not say that it kept this: it stays on this device, see the waterline.";
 // Answers that say nothing about the reading itself and pass by themselves: it is tried again. A fault of the program
 // (500) does not pass, and a refusal is final: neither holds up the readings behind it.
 const PASSING = [401, 408, 421, 429, 502, 503, 504, 507];
@@ -60,7 +68,7 @@ export async function post(url, body) {
     signal: AbortSignal.timeout(PATIENCE_MS),
   });
   const text = await answer.text();
-  let data = {};
+  let data;
   try {
     data = JSON.parse(text);
   } catch {
@@ -116,7 +124,8 @@ async function sendUnkept(url, body) {
   try {
     return await post(url, body);
   } catch (error) {
-    if (passes(error)) throw new Refusal(0, { message: "not sent, and this browser keeps nothing: write it down, enter it again" });
+    if (passes(error))
+      throw new Refusal(0, { message: "not sent, and this browser keeps nothing: write it down, enter it again" });
     throw error;
   }
 }

@@ -135,25 +135,27 @@ desk.addEventListener("click", (event) => {
   else if (button.dataset.note) note(button);
 });
 
+const busy = (event) =>
+  event.ctrlKey || event.metaKey || event.altKey || Boolean(document.querySelector("dialog[open]"));
+const isNumeric = (input) => /^(number|count)$/.test(input.dataset.kind) && Boolean(input.closest("[data-fields]"));
+
+// What a key does here; null where it means nothing to the vane.
+function meant(event, input) {
+  const counting = phase() === "turns";
+  const empty = !input || !input.value;
+  if (event.key === " ") return phase() && !event.repeat && (input || !event.target.closest("button, a")) ? go : null;
+  if (event.key === "Backspace") return counting && state.turns && empty ? back : null;
+  const button = (empty || counting) && desk.querySelector(`[data-note-key="${CSS.escape(event.key)}"]`);
+  return button ? () => note(button) : null;
+}
+
 // Before the fields hear it: an empty field of a number takes no letter, so a letter is a note.
 function pressed(event) {
-  if (event.ctrlKey || event.metaKey || event.altKey || document.querySelector("dialog[open]")) return;
   const input = event.target.closest("input, textarea, select");
-  const numeric = input && /^(number|count)$/.test(input.dataset.kind) && input.closest("[data-fields]");
-  if (input && !numeric) return;
-  const counting = phase() === "turns";
-  const free = !input || !input.value || counting;
-  if (event.key === " ") {
-    if (!phase() || event.repeat || (!input && event.target.closest("button, summary, a"))) return;
-    go();
-  } else if (event.key === "Backspace") {
-    if (!counting || !state.turns || (input && input.value)) return;
-    back();
-  } else {
-    const button = free && desk.querySelector(`[data-note-key="${CSS.escape(event.key)}"]`);
-    if (!button) return;
-    note(button);
-  }
+  if (busy(event) || (input && !isNumeric(input))) return;
+  const does = meant(event, input);
+  if (!does) return;
+  does();
   event.preventDefault();
   event.stopPropagation();
 }

@@ -75,7 +75,10 @@ async function filesFirst(request) {
   const answer = await fetch(request);
   if (answer.ok && new URL(request.url).pathname.startsWith(`/static/${VERSION}/`)) {
     const copy = answer.clone();
-    caches.open(FILES).then((box) => box.put(request, copy)).catch(() => {});
+    caches
+      .open(FILES)
+      .then((box) => box.put(request, copy))
+      .catch(() => {});
   }
   return answer;
 }

@@ -1,10 +1,12 @@
 // The zero of a curve is drawn by dragging its mark, or typed; with a reason, beside the computed one.
 const desk = document.getElementById("desk");
-const send = (entry) => new Promise((done) => document.dispatchEvent(new CustomEvent("vadum:keep", { detail: { entry, done } })));
+const send = (entry) =>
+  new Promise((done) => document.dispatchEvent(new CustomEvent("vadum:keep", { detail: { entry, done } })));
 
 const zeroDialog = document.getElementById("zero");
 function drawZero(zero, mm) {
-  document.getElementById("zero-what").textContent = `${zero.words}: computed ${zero.computed} mm. Both stay on the tape.`;
+  document.getElementById("zero-what").textContent =
+    `${zero.words}: computed ${zero.computed} mm. Both stay on the tape.`;
   const typed = document.getElementById("zero-mm");
   const why = document.getElementById("zero-why");
   typed.value = mm ?? zero.shown;
