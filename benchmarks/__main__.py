@@ -18,7 +18,8 @@ from sqlalchemy import insert
 from tests.serving import AT, free_port, served
 
 from vadum.demo.job import build
-from vadum.soil.methods.hydrometer.schools import SCHOOLS as HYDROMETER
+from vadum.soil.contract.block import block_of
+from vadum.soil.methods.hydrometer.school import SCHOOLS as HYDROMETER
 from vadum.soil.methods.hydrometer.timing import hands
 from vadum.soil.register import METHODS
 from vadum.soil.shared.start_times import _least_sums, stagger
@@ -53,7 +54,7 @@ def reduce_liquid_limit() -> None:
     record = method.virtual(3, school, None).record
     now = datetime(2026, 5, 12, tzinfo=UTC)
     method.judge(record, school, now)
-    line("reduce a full liquid limit", spread(timed(500, lambda: method.reduce(record, school))), "2 ms")
+    line("reduce a full liquid limit", spread(timed(500, lambda: method.outcome(record, school))), "2 ms")
     line("reduce, judge and advise on it", spread(timed(500, lambda: method.judge(record, school, now))), "-")
 
 
@@ -65,10 +66,49 @@ def reduce_a_grading() -> None:
 
     def reduce() -> None:
         for method, school, record in pairs:
-            method.reduce(record, school)
+            method.outcome(record, school)
 
     reduce()
     line("reduce a full hydrometer and a full sieve analysis", spread(timed(300, reduce)), "5 ms")
+
+
+def a_loggers_block() -> None:
+    """A block of 5,000 rows: parsed and put on the tape, folded, reduced, and its picture's data made."""
+    its = METHODS["unconfined_compression"]
+    travel = [9.0 * i / 4999 for i in range(5000)]
+    columns = {
+        "deformation_mm": [f"{t:.4f}" for t in travel],
+        "force_n": [f"{max(0.0, 15 * t * (2 - t / 4)):.3f}" for t in travel],
+        "elapsed_s": [f"{60 * t:.2f}" for t in travel],
+    }
+    core = {f"diameter_{at}_mm": "38.1" for at in ("top", "middle", "bottom")}
+    core |= {f"height_{n}_mm": "76.2" for n in (1, 2, 3)} | {"load_by": "load cell", "rate_mm_min": "1"}
+    with filled(0, "open") as (_, client):
+        taken, shown = [], []
+        for _ in range(9):
+            code = client.post("/api/v1/runs", json={"sample_id": 5, "method": its.name}).json()["code"]
+            for path, value in core.items():
+                client.post(f"/runs/{code}/entries", json={"entry": {"path": path, "value": value}, "insist": True})
+            text = "deformation;force;time\n" + "\n".join(";".join(r) for r in zip(*columns.values(), strict=True))
+            begun = time.perf_counter()
+            answer = client.post(f"/api/v1/runs/{code}/import", json={"rows": "readings", "text": text})
+            assert answer.status_code == 201, answer.text
+            middle = time.perf_counter()
+            assert client.get(f"/runs/{code}/parts").status_code == 200
+            taken.append(middle - begun)
+            shown.append(time.perf_counter() - middle)
+    line("a table of 5,000 rows brought in as a block, kept and tried", spread(taken), "-")
+    line("the desk of that run: folded, reduced, drawn", spread(shown), "-")
+    raw = {"readings": [dict(zip(columns, row, strict=True)) for row in zip(*columns.values(), strict=True)]}
+    record = its.Record.model_validate(core | raw)
+    school = its.school()
+
+    def whole() -> None:
+        block_of(columns)
+        its.read(its.Record.model_validate(core | raw), school)
+
+    assert its.read(record, school).outcome.value("strength_kpa")
+    line("the same in the core: in, folded, reduced, its series", spread(timed(9, whole)), "200 ms")
 
 
 def staggering() -> None:

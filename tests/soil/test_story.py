@@ -177,3 +177,45 @@ def test_the_card_shows_a_proved_bound_in_its_words():
     assert facts[0].code == "FB-1"
     whole = card([Told("FB-2", method.outcome(good, school), school, good)]).bearing
     assert float(whole[0].reported) > 0
+
+
+def strengths(core_kpa, depth_m, vane_kpa, remoulded_kpa=5.0):
+    """A core at a depth, and a vane test beside it at 2 m."""
+    core, vane = METHODS["unconfined_compression"], METHODS["field_vane"]
+    row = {"trial": 1, "depth_m": 2.0, "state": "counts", "label": ""}
+    profile = (
+        {**row, "strength_kpa": vane_kpa, "kind": "undisturbed"},
+        {**row, "strength_kpa": remoulded_kpa, "kind": "remoulded"},
+    )
+
+    def value(key, found):
+        return Value(key=key, symbol="s", name=key, value=found, unit="kPa", reported=f"{found:g}")
+
+    values = (value("shear_strength_kpa", core_kpa),)
+    whole = (value("shear_strength_kpa", vane_kpa),)
+    return [
+        Told("UC-1", Outcome(method=core.name, school="x", values=values), None, core.Record(depth_m=depth_m)),
+        Told("FV-1", Outcome(method=vane.name, school="x", values=whole, series={"profile": profile}), None, None),
+    ]
+
+
+@pytest.mark.parametrize(("core_kpa", "level"), [(20.0, "fine"), (12.0, "watch"), (40.0, "watch")])
+def test_a_core_is_held_against_the_vane_at_its_depth(core_kpa, level):
+    verdict = said(strengths(core_kpa, 1.8, 28.0))["unconfined strength against the vane"]
+    assert verdict.level == level
+    assert "FV-1 28.0 kPa at 2 m" in verdict.found
+
+
+def test_a_vane_far_from_the_core_says_nothing_of_it():
+    assert "unconfined strength against the vane" not in said(strengths(20.0, 4.0, 28.0))
+
+
+@pytest.mark.parametrize(("remoulded", "level"), [(8.0, "fine"), (0.9, "watch"), (90.0, "watch")])
+def test_remoulded_strength_is_held_against_the_liquidity_index(remoulded, level):
+    runs = strengths(20.0, 1.8, 100.0, remoulded) + told(LIMITS, PLASTIC, WATER)  # LI 0.67: some 8 kPa
+    assert said(runs)["remoulded strength against the liquidity index"].level == level
+
+
+def test_a_clay_weaker_than_remoulded_is_looked_at():
+    runs = strengths(0.8, 1.8, 1.0) + told(LIMITS, PLASTIC, WATER)
+    assert said(runs)["strength against the liquidity index"].level == "watch"

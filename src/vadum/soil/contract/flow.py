@@ -117,6 +117,14 @@ class Task:
         wanted = self.wanted(facts, school)
         return bool(wanted) and not still_open(facts.record, *wanted)
 
+    def in_order(self, needs: tuple[str, ...], facts: Any, school: Any) -> tuple[str, ...]:
+        """What is asked: beside the needs what stands open, before them where the task's own fields have it first."""
+        place = {field: i for i, field in enumerate(self.fields)}
+        first = min((place[p] for p in map(paths.pattern_of, needs) if p in place), default=len(place))
+        beside = still_open(facts.record, *self.beside(facts, school))
+        ahead = tuple(b for b in beside if place.get(paths.pattern_of(b), first) < first)
+        return (*ahead, *needs, *(b for b in beside if b not in ahead))
+
     def waits(self, school: Any) -> float:
         """Minutes that it takes without hands, by this school."""
         return self.waits_min(school) if callable(self.waits_min) else self.waits_min
@@ -126,7 +134,7 @@ class Task:
         if self.done(facts, school):
             return None
         record = facts.record
-        wants = still_open(record, *self.wanted(facts, school), *self.beside(facts, school))
+        wants = self.in_order(still_open(record, *self.wanted(facts, school)), facts, school)
         if not wants:
             return None
         amount, note = self.amount(facts, school)
@@ -195,8 +203,7 @@ class Rows(Task):
         half = next(((i, row) for i, row in kept if i not in full), None)
         row = half[0] if half else len(paths.reading_at(facts.record, self.rows) or ())
         fields = [f for f in self.of_a_row(facts) if half is None or getattr(half[1], f) is None]
-        beside = still_open(facts.record, *self.beside(facts, school))
-        wants = (*(paths.at(self.rows, row, f) for f in fields), *beside)
+        wants = self.in_order(tuple(paths.at(self.rows, row, f) for f in fields), facts, school)
         amount, note = self.amount(facts, school)
         amount = amount or f"{len(full)} of {self.least(facts, school)}"
         headline = says(self.asks, facts, school) or f"{self.title}."
@@ -328,7 +335,7 @@ class Wait(Task):
         if self.done(facts, school):
             return None
         spell = self.ready(facts, school)
-        wants = still_open(facts.record, *self.wanted(facts, school), *self.beside(facts, school))
+        wants = self.in_order(still_open(facts.record, *self.wanted(facts, school)), facts, school)
         if spell is None or not wants:
             return super().advice(facts, school, now)
         since, until = spell
