@@ -73,8 +73,8 @@ def _series(b: Builder, run: Run, core: LoadCurve, start: datetime, upto_mm: flo
     for i, at_mm in enumerate(m for m in called_mm(HEIGHT_MM, SCHOOLS["d2166"]) if m <= upto_mm):
         moment = start + timedelta(minutes=at_mm / RATE_MM_MIN)
         force = max(0.0, 1000 * core.force_kn(at_mm) + (dice.gauss(0, 0.1) if at_mm else 0.0))
-        row = f"readings[{i}]."
-        b.read(run, moment, [(f"{row}deformation_mm", f"{at_mm:.3f}"), (f"{row}force_n", f"{force:.1f}")])
+        row = {"deformation_mm": f"{at_mm:.3f}", "force_n": f"{force:.1f}"}
+        b.read(run, moment, [(f"readings[{i}]", row)])
 
 
 def _cores(b: Builder) -> None:
