@@ -109,7 +109,7 @@ def test_thumb_sized_targets_on_a_phone(app, opened):
 
 def test_the_bench_leads_with_one_key_to_the_reading_that_cannot_wait(app, opened):
     page = opened(app, "IM", "/bench")
-    expect(page.locator(".act")).to_contain_text("Read cylinder B at 8 min. Put the hydrometer in at 10:22:30.")
+    expect(page.locator(".act")).to_contain_text("Read cylinder B at 8 min. Hydrometer in at 10:22:30.")
     page.keyboard.press("Enter")
     page.wait_for_url("**/rack?pick=HY-02")
     expect(page.locator(".callfields input:focus")).to_have_attribute("data-path", "readings[2].reading_g_l")

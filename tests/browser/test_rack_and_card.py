@@ -25,7 +25,7 @@ def step_to(app, page, text, place="/rack"):
 
 def test_two_cylinders_and_a_sieve_stack_by_the_clock(live, opened):
     page = opened(live, "IM", "/rack")
-    expect(page.locator(".act")).to_have_text("Hydrometer into cylinder B at 10:22:30.")
+    expect(page.locator(".act")).to_have_text("Hydrometer into B at 10:22:30.")
     expect(page.locator(".callsheet li").nth(1)).to_contain_text("read B 8 min")
 
     step_to(live, page, "10:22:31")
@@ -81,7 +81,7 @@ def test_a_third_cylinder_is_planned_where_it_clashes_with_none(live, opened):
     page.get_by_role("button", name="Plan this start").click()
     page.wait_for_load_state("load")
     expect(page.locator(".glasses li", has_text="HY-04")).to_contain_text("starts 10:25:45")
-    expect(page.locator(".callsheet")).to_contain_text("set D down")
+    expect(page.locator(".callsheet")).to_contain_text("set down D")
     assert record_of(live, "HY-04").folded.record.planned_start_at == at("10:25:45")
 
     step_to(live, page, "10:25:45", "/rack?pick=HY-04")

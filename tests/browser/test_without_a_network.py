@@ -114,7 +114,7 @@ def test_a_reading_in_flight_when_the_page_dies_is_not_lost(live, opened):
     page.route("**/entries", lambda route: None)  # the line hangs: neither an answer nor a refusal
     page.locator("#call-div").fill("20")
     page.locator("#call-div").press("Enter")
-    expect(page.locator("[data-call-mm]")).to_have_text("0.25")
+    expect(page.locator("[data-call-at]")).to_have_text("0.25")
     expect(page.locator(".saved")).to_have_text("all saved")  # a reading on its way is no cause for alarm
     page.close()
     page = page.context.new_page()

@@ -246,6 +246,7 @@ def dues(called: Called, now: datetime, what: str = "Read {}") -> tuple[Due, ...
         lead = 0 if in_place else called.lead_s
         begin = at - timedelta(seconds=lead)
         name = what.replace("{}", called.words)
+        goes_in = f"{called.gauge[:1].upper()}{called.gauge[1:]} in at {exact(begin, now)}."
         made.append(
             Due(
                 what=f"{name} at {words_of(called, slot.at)}",
@@ -257,7 +258,7 @@ def dues(called: Called, now: datetime, what: str = "Read {}") -> tuple[Due, ...
                 lead_s=lead,
                 window_s=called.window(slot.call),
                 label=f"{called.name} {words_of(called, slot.at)}".strip(),
-                detail="It stays in place." if in_place or not lead else f"Begin at {exact(begin, now)}.",
+                detail="It stays in place." if in_place or not lead else goes_in,
                 by="clock",
             )
         )
