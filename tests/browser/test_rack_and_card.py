@@ -39,7 +39,7 @@ def test_two_cylinders_and_a_sieve_stack_by_the_clock(live, opened):
     expect(page.locator(".callfields input:focus")).to_have_attribute("data-path", "readings[2].temperature_c")
     page.keyboard.press("ArrowUp")  # the last temperature again: two strokes
     page.keyboard.press("Enter")
-    expect(page.locator(".act")).to_contain_text("cylinder C at 10:26:00")
+    expect(page.locator(".act")).to_contain_text("into C at 10:26:00")
     kept = record_of(live, "HY-02").folded.record.readings[2]
     assert kept.read_at == at("10:23:02")
     assert (kept.reading_g_l, kept.temperature_c) == (35.5, 20.4)
@@ -47,7 +47,7 @@ def test_two_cylinders_and_a_sieve_stack_by_the_clock(live, opened):
 
     # The stack comes out of the shaker between two readings: the bench leads there.
     step_to(live, page, "10:25:35", "/runs/SV-03")
-    assert "19 mm: brush it out and weigh" in page.locator('[data-fragment="advice"]').inner_text()
+    assert "Take the stack from the shaker" in page.locator('[data-fragment="advice"]').inner_text()
     typed(page, "retained", "0")
     typed(page, "retained", "0")
     expect(page.locator(".stack")).to_contain_text("4.75")
@@ -85,7 +85,7 @@ def test_a_third_cylinder_is_planned_where_it_clashes_with_none(live, opened):
     assert record_of(live, "HY-04").folded.record.planned_start_at == at("10:25:45")
 
     step_to(live, page, "10:25:45", "/rack?pick=HY-04")
-    expect(page.locator(".act")).to_have_text("Set D down.")
+    expect(page.locator(".act")).to_have_text("Set down D.")
     page.keyboard.press("Enter")  # time zero is now
     expect(page.locator(".glasses li", has_text="HY-04")).to_contain_text("2 min next")
     assert record_of(live, "HY-04").folded.record.started_at == at("10:25:45")

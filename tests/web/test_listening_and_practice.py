@@ -289,3 +289,37 @@ def live(client, code):
 
 def app_ears(client, code):
     return client.get(f"/api/v1/runs/{code}/instrument").json()["instrument"]
+
+
+def test_a_core_is_read_by_the_simulated_press(app, client):
+    given = {
+        "kind": "press",
+        "a_kn_mm": "0.022",
+        "bend_mm": "2.4",
+        "power": "2.2",
+        "peak_mm": "4.4",
+        "left_ratio": "0.7",
+    }
+    pairs = {**given, "seated_div": "0", "end_mm": "14", "speed": "40", "samples_per_s": "100", "seed": "5"}
+    simulator = Simulator(setting(pairs)).start()
+    with app.database.writing() as session:
+        item = kit.add_item(session, NewItem(kind="instrument", code="P-A"))
+        told = {"address": simulator.address, "profile": "press"}
+        kit.add_event(session, item, "calibration", told, "RV", app.clock.now())
+    code = client.post("/api/v1/runs", json={"sample_id": 1, "method": "unconfined_compression"}).json()["code"]
+    for path in ("diameter_top_mm", "diameter_middle_mm", "diameter_bottom_mm"):
+        put(client, code, path, "38.1")
+    for path in ("height_1_mm", "height_2_mm", "height_3_mm"):
+        put(client, code, path, "76.2")
+    for path, value in (("load_by", "load cell"), ("rate_mm_min", "1"), ("mass_g", "160")):
+        put(client, code, path, value)
+    listen(client, code, "P-A")
+    assert client.post(f"/api/v1/runs/{code}/instrument/command", json={"command": "start"}).status_code == 200
+    assert until(lambda: len(rows_of(app, code)) >= 30, 30)
+    client.post(f"/api/v1/runs/{code}/instrument", json={"instrument": ""})
+    rows = rows_of(app, code)
+    assert all(r.force_n is not None and r.elapsed_s is not None for r in rows if not r.missed)
+    values = {v["key"]: v["value"] for v in client.get(f"/api/v1/runs/{code}").json()["values"]}
+    assert 30 < values["strength_kpa"] < 60
+    assert values["rate_percent_min"] == pytest.approx(100 / 76.2, rel=0.03)
+    simulator.close()
