@@ -25,6 +25,9 @@ def group_index(passing_200_percent: float, liquid_limit_percent: float, plastic
 
     Source: AASHTO M 145.
 
+    Parameters: `passing_200_percent` in %; `liquid_limit_percent` in %; `plasticity_percent` in %.
+    Returns: a pure number.
+
     >>> round(group_index(72, 48, 9), 2), round(group_index(40, 22, 2), 2)
     (8.31, -1.45)
     """

@@ -66,6 +66,9 @@ def finer_percent(points: list[GradePoint], size_mm: float) -> float | None:
     Above the coarsest point it is 100 when everything passed that; below the finest it is never guessed.
     `points` as `ordered` gives them. Source: semi-log interpolation, ASTM D6913.
 
+    Parameters: `points` the curve, coarse to fine; `size_mm` in mm, above 0.
+    Returns: %; None where nothing can be told.
+
     >>> curve = [GradePoint(1.0, 80.0), GradePoint(0.1, 20.0)]
     >>> round(finer_percent(curve, 0.316227766), 6), finer_percent(curve, 0.05)
     (50.0, None)
@@ -83,6 +86,10 @@ def finer_percent(points: list[GradePoint], size_mm: float) -> float | None:
 
 def size_mm(points: list[GradePoint], finer: float) -> float | None:
     """The size than which `finer` percent is finer, mm; None outside the tested range.
+
+    Parameters: `points` the curve, coarse to fine; `finer` in %, 0 to 100.
+    Returns: mm; None where nothing can be told.
+    Source: semi-log interpolation, ASTM D6913.
 
     >>> curve = [GradePoint(1.0, 80.0), GradePoint(0.1, 20.0)]
     >>> round(size_mm(curve, 50.0), 6)
@@ -122,6 +129,9 @@ def outside_words(points: list[GradePoint], finer: float) -> str:
 def coefficient_of_uniformity(d60_mm: float, d10_mm: float) -> float:
     """`Cu = D60 / D10`. Source: ASTM D2487.
 
+    Parameters: `d60_mm` in mm; `d10_mm` in mm.
+    Returns: a pure number.
+
     >>> round(coefficient_of_uniformity(0.6670419, 0.1316231), 4)
     5.0678
     """
@@ -130,6 +140,9 @@ def coefficient_of_uniformity(d60_mm: float, d10_mm: float) -> float:
 
 def coefficient_of_curvature(d60_mm: float, d30_mm: float, d10_mm: float) -> float:
     """`Cc = D30^2 / (D10 D60)`. Source: ASTM D2487.
+
+    Parameters: `d60_mm` in mm; `d30_mm` in mm; `d10_mm` in mm.
+    Returns: a pure number.
 
     >>> round(coefficient_of_curvature(0.6670419, 0.3073734, 0.1316231), 4)
     1.0761

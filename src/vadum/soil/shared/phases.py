@@ -21,6 +21,10 @@ def cylinder_cm3(diameter_mm: float, height_mm: float) -> float:
 def dry_density_mg_m3(density_mg_m3: float, water_percent: float) -> float:
     """`rho_d = rho / (1 + w)`, Mg/m3, of a moist density in Mg/m3 and a water content in percent.
 
+    Parameters: `density_mg_m3` in Mg/m³, above 0; `water_percent` in %, 0 or more.
+    Returns: Mg/m³.
+    Source: phase relations; ASTM D7263.
+
     >>> round(dry_density_mg_m3(1.794596, 18.70283), 5)
     1.51184
     """
@@ -30,6 +34,10 @@ def dry_density_mg_m3(density_mg_m3: float, water_percent: float) -> float:
 def void_ratio(dry_mg_m3: float, particle_mg_m3: float) -> float:
     """`e = rho_s / rho_d - 1`.
 
+    Parameters: `dry_mg_m3` in Mg/m³, above 0; `particle_mg_m3` in Mg/m³, above 0.
+    Returns: a ratio.
+    Source: phase relations; ASTM D7263.
+
     >>> round(void_ratio(1.511839, 2.68), 4)
     0.7727
     """
@@ -38,6 +46,10 @@ def void_ratio(dry_mg_m3: float, particle_mg_m3: float) -> float:
 
 def saturation_percent(water_percent: float, dry_mg_m3: float, particle_mg_m3: float) -> float:
     """`Sr = w rho_s / (e rho_w)`, percent; water at 20 °C.
+
+    Parameters: `water_percent` in %, 0 or more; `dry_mg_m3` in Mg/m³, above 0; `particle_mg_m3` in Mg/m³, above 0.
+    Returns: %.
+    Source: phase relations; ASTM D7263.
 
     >>> round(saturation_percent(18.70283, 1.511839, 2.68), 1)
     65.0
@@ -52,6 +64,9 @@ def zero_air_mg_m3(water_percent: float, gravity: float, air_percent: float = 0.
 
     Source: BS 1377-4; with A = 0 the zero-air-voids line of ASTM D698.
 
+    Parameters: `water_percent` in %, 0 or more; `gravity` a ratio, above 0; `air_percent` in %, 0 to below 100.
+    Returns: Mg/m³.
+
     >>> round(zero_air_mg_m3(11.90663, 2.7), 4)
     2.0395
     """
@@ -60,6 +75,10 @@ def zero_air_mg_m3(water_percent: float, gravity: float, air_percent: float = 0.
 
 def volumetric_water_percent(dry_mg_m3: float, water_percent: float) -> float:
     """`theta = w rho_d / rho_w`, percent of the whole volume; water at 20 °C.
+
+    Parameters: `dry_mg_m3` in Mg/m³, above 0; `water_percent` in %, 0 or more.
+    Returns: %.
+    Source: phase relations.
 
     >>> round(volumetric_water_percent(1.511839, 18.70283), 2)
     28.33

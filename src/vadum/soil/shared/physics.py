@@ -21,6 +21,8 @@ def water_density_mg_m3(temperature_c: float) -> float:
     Parameters: temperature in °C, 0 to 40. Raises ReductionError outside.
     Source: ASTM D854, equation for the density of water.
 
+    Returns: Mg/m³.
+
     >>> round(water_density_mg_m3(20), 4), round(water_density_mg_m3(25), 4)
     (0.9982, 0.9971)
     """
@@ -35,6 +37,8 @@ def water_viscosity_poise(temperature_c: float) -> float:
 
     Parameters: temperature in °C, 0 to 40. Raises ReductionError outside.
     Source: the usual handbook correlation about 1.002 mPa s at 20 °C.
+
+    Returns: a pure number.
 
     >>> round(100 * water_viscosity_poise(20), 3), round(100 * water_viscosity_poise(25), 2)
     (1.002, 0.89)

@@ -12,6 +12,9 @@ CONSISTENCY = ((0.25, "very soft"), (0.5, "soft"), (0.75, "firm"), (1.0, "stiff"
 def a_line_percent(liquid_limit_percent: float) -> float:
     """`PI = 0.73 (LL - 20)`. Source: ASTM D2487.
 
+    Parameters: `liquid_limit_percent` in %.
+    Returns: %.
+
     >>> a_line_percent(50)
     21.9
     """
@@ -19,7 +22,14 @@ def a_line_percent(liquid_limit_percent: float) -> float:
 
 
 def u_line_percent(liquid_limit_percent: float) -> float:
-    """`PI = 0.9 (LL - 8)`, the upper bound of natural soils. Source: ASTM D2487."""
+    """`PI = 0.9 (LL - 8)`, the upper bound of natural soils. Source: ASTM D2487.
+
+    Parameters: `liquid_limit_percent` in %.
+    Returns: %.
+
+    >>> round(u_line_percent(50), 1)
+    37.8
+    """
     return 0.9 * (liquid_limit_percent - 8)
 
 
@@ -41,6 +51,9 @@ def limits_series() -> dict[str, Table]:
 
 def liquidity_index(water_percent: float, plastic_limit_percent: float, plasticity_percent: float) -> float:
     """`LI = (w - PL)/PI`: 0 at the plastic limit, 1 at the liquid limit. Source: ASTM D4318.
+
+    Parameters: `water_percent` in %, 0 or more; `plastic_limit_percent` in %; `plasticity_percent` in %.
+    Returns: a pure number.
 
     >>> round(liquidity_index(27.9, 22.37298, 24.42702), 4)
     0.2263

@@ -19,6 +19,9 @@ def sensitivity(undisturbed: float, remoulded: float) -> float:
 
     Raises: ReductionError where the remoulded strength is not above 0. Source: ASTM D2573, BS 1377-7, ISO 22476-9.
 
+    Parameters: `undisturbed`; `remoulded`.
+    Returns: a pure number.
+
     >>> round(sensitivity(36.06367, 7.55052), 4)
     4.7763
     """

@@ -93,6 +93,8 @@ def stagger(tasks: Sequence[Sequence[Block]], busy: Sequence[Block] = (), earlie
     Parameters: the blocks of each task; `busy` in seconds from now; no start before `earliest_s`.
     Source: branch and bound over a grid of 15 s; tasks of one timetable are interchangeable.
 
+    Returns: what is named above.
+
     >>> brief = (Block(-60, 60),)
     >>> stagger([brief, brief, brief]).starts_s
     (0, 120, 240)

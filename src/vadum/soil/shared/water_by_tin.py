@@ -64,6 +64,8 @@ def water_content_percent(mass_wet_g: float, mass_dry_g: float, mass_tin_g: floa
     Raises ReductionError unless `M1 >= M2 > Mc >= 0`.
     Source: ASTM D2216; ISO 17892-1.
 
+    Returns: %.
+
     >>> round(water_content_percent(168.92, 139.38, 21.37), 5)
     25.03178
     """

@@ -14,6 +14,10 @@ from vadum.soil.methods.compaction.school import CompactionSchool
 def water_to_add_g(dry_g: float, from_percent: float, to_percent: float) -> float:
     """`dM = M_dry (w2 - w1)`, g of water, for a dry mass in g and water contents in percent.
 
+    Parameters: `dry_g` in g; `from_percent` in %; `to_percent` in %.
+    Returns: g.
+    Source: mass balance of the portion.
+
     >>> round(water_to_add_g(2400, 12.0, 14.0), 6)
     48.0
     """

@@ -23,6 +23,8 @@ def with_stones_mg_m3(fines_mg_m3: float, stones_percent: float, stones_gravity:
     Parameters: dry density of the fines in Mg/m3, stones in percent of the dry mass, their specific gravity.
     Source: ASTM D4718.
 
+    Returns: Mg/m³.
+
     >>> round(with_stones_mg_m3(1.90, 20, 2.65), 3)
     2.013
     """
@@ -34,6 +36,9 @@ def with_stones_percent(fines_percent: float, stones_percent: float, stones_wate
     """Water content of soil with its stones put back, percent: `w_T = (w_F (100 - P_C) + w_C P_C) / 100`.
 
     Source: ASTM D4718.
+
+    Parameters: `fines_percent` in %; `stones_percent` in %; `stones_water_percent` in %.
+    Returns: %.
 
     >>> with_stones_percent(12.0, 20.0, 2.0)
     10.0

@@ -30,6 +30,10 @@ def suffix_of(record: Record) -> str:
 def torque_by_pull_n_m(pull_kg: float, lever_m: float) -> float:
     """Torque from a spring balance that pulls between two arms, N m: `T = F l`, the pull in kg (kilograms-force).
 
+    Parameters: `pull_kg` in kg; `lever_m` in m.
+    Returns: N·m.
+    Source: statics: a force on a lever.
+
     >>> round(torque_by_pull_n_m(10.0, 0.5), 3)
     49.033
     """
@@ -80,6 +84,9 @@ def strength_kpa(torque_n_m: float, divisor_n_m_kpa: float) -> float:
 
     Source: ASTM D2573, BS 1377-9.
 
+    Parameters: `torque_n_m` in N·m; `divisor_n_m_kpa` in N·m/kPa.
+    Returns: kPa.
+
     >>> round(strength_kpa(36.3, 1.006553), 4)
     36.0637
     """
@@ -124,6 +131,9 @@ def effective_stress_kpa(record: Record, depth_m: float) -> float | None:
     `sigma'v0 = sum(gamma_i h_i) - gamma_w (z - z_w)`; water standing above the ground weighs on it and presses alike.
 
     Returns: kPa, None while no unit weight is known or the layers do not begin at the ground.
+
+    Parameters: `record` the readings; `depth_m` in m.
+    Source: Terzaghi's principle.
     """
     layers = sorted(
         (r.from_m, r.unit_weight_kn_m3) for r in record.layers if known(r.from_m) and known(r.unit_weight_kn_m3)
@@ -146,6 +156,8 @@ def chandler_ratio(plasticity_percent: float, failure_min: float) -> float:
 
     Parameters: plasticity index in percent, above 5; time to failure in the field in min, above 0.
     Raises: ReductionError outside. Source: Chandler (1988), as ASTM D2573 cites it.
+
+    Returns: a ratio.
 
     >>> round(chandler_ratio(34, 10_000), 7)
     0.7876072

@@ -19,6 +19,8 @@ def settling_constant(temperature_c: float, gravity: float) -> float:
     Parameters: temperature in °C, specific gravity above 1. Raises ReductionError otherwise.
     Source: ASTM D422, equation for the diameter; the tabled 0.01365 at 20 °C and 2.65 uses an older viscosity.
 
+    Returns: a pure number.
+
     >>> round(settling_constant(20, 2.65), 5)
     0.01363
     """
@@ -32,6 +34,9 @@ def gravity_correction(gravity: float) -> float:
 
     Source: ASTM D422.
 
+    Parameters: `gravity` a ratio, above 0.
+    Returns: a pure number.
+
     >>> round(gravity_correction(2.75), 2), gravity_correction(2.65)
     (0.98, 1.0)
     """
@@ -43,6 +48,9 @@ def depth_152h_cm(reading_g_l: float) -> float:
 
     Source: ASTM D422, table of effective depths.
 
+    Parameters: `reading_g_l` in g/L.
+    Returns: cm.
+
     >>> round(depth_152h_cm(30), 1)
     11.4
     """
@@ -53,6 +61,9 @@ def depth_151h_cm(reading_sg: float) -> float:
     """Effective depth of a 151H, cm, by the reading at the meniscus' top: `L = 16.294 - 264.5 (R - 1)`.
 
     Source: ASTM D422, table of effective depths.
+
+    Parameters: `reading_sg`.
+    Returns: cm.
 
     >>> round(depth_151h_cm(1.020), 1)
     11.0
@@ -66,6 +77,8 @@ def depth_calibrated_cm(stem_cm: float, bulb_length_cm: float, bulb_volume_cm3: 
     Parameters: from the reading's mark to the bulb's top L1, the bulb's length L2, both cm; its volume Vb in cm3; the
     cylinder's inside area A in cm2. Source: ASTM D422.
 
+    Returns: cm.
+
     >>> round(depth_calibrated_cm(10.5, 14.0, 67.0, 27.8), 2)
     16.29
     """
@@ -76,6 +89,9 @@ def diameter_mm(constant: float, depth_cm: float, elapsed_min: float) -> float:
     """Diameter of the largest grain still above the depth, mm: `D = K sqrt(L / T)`.
 
     Raises ReductionError unless depth and time are above 0. Source: Stokes' law as in ASTM D422.
+
+    Parameters: `constant`; `depth_cm` in cm; `elapsed_min` in min.
+    Returns: mm.
 
     >>> round(diameter_mm(0.01365, 11.4, 2), 4)
     0.0326
@@ -90,6 +106,8 @@ def finer_152h_percent(corrected_g_l: float, mass_dry_g: float, gravity: float) 
 
     Parameters: corrected reading in g/L, oven-dry mass in g in one litre, specific gravity. Source: ASTM D422.
 
+    Returns: %.
+
     >>> round(finer_152h_percent(30.0, 50.0, 2.65), 1)
     60.0
     """
@@ -101,6 +119,8 @@ def finer_151h_percent(corrected_sg: float, mass_dry_g: float, gravity: float) -
 
     Parameters: corrected reading as specific gravity, oven-dry mass in g in one litre, specific gravity of solids.
     Source: ASTM D422.
+
+    Returns: %.
 
     >>> round(finer_151h_percent(1.01868, 50.0, 2.65), 1)
     60.0

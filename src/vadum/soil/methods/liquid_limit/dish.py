@@ -37,6 +37,9 @@ def consistency_shift(now: float, wanted: float, school: LiquidLimitSchool) -> f
 
     `(N/Nt)^0.121 - 1`, from `w25 = wN (N/25)^0.121`. Source: AASHTO T 89 method B, ASTM D4318 method B.
 
+    Parameters: `now`; `wanted`; `school` the rules.
+    Returns: a pure number.
+
     >>> from vadum.soil.methods.liquid_limit.school import SCHOOLS
     >>> round(consistency_shift(39, 25, SCHOOLS["four_bands"]), 4)
     0.0553

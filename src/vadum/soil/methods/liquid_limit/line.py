@@ -37,6 +37,9 @@ def flow_line(counting: list[Point], school: LiquidLimitSchool) -> FlowLine | No
     """Least squares through the points that have a water content; None while they cannot carry a line.
 
     Source: `w = a + b log10 N` (ASTM D4318 method A), `w = a + b d` (BS 1377-2), `log w = a + b log d` (ISO 17892-12).
+
+    Parameters: `counting`; `school` the rules.
+    Returns: what is named above; None where nothing can be told.
     """
     pairs = [(p.abscissa, p.w_percent) for p in counting if p.w_percent is not None and p.w_percent > 0]
     logs = school.fit in ("semilog", "loglog")

@@ -19,6 +19,9 @@ class Hole(NamedTuple):
 def sand_volume_cm3(before_g: float, after_g: float, cone_g: float, density_mg_m3: float) -> float:
     """`V = (M1 - M2 - Mc) / rho_sand`, cm3. Masses in g, density in Mg/m3. Source: ASTM D1556.
 
+    Parameters: `before_g` in g; `after_g` in g; `cone_g` in g; `density_mg_m3` in Mg/m³, above 0.
+    Returns: cm³.
+
     >>> sand_volume_cm3(6800, 3250, 1450, 1.4)
     1500.0
     """

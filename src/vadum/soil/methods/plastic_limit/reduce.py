@@ -21,6 +21,10 @@ def plasticity_index_percent(liquid_limit_percent: float, plastic_limit_percent:
 
     Source: ASTM D4318.
 
+    Parameters: `liquid_limit_percent` in %; `plastic_limit_percent` in %.
+    Returns: %.
+    Raises: ReductionError, which needs LL > PL.
+
     >>> plasticity_index_percent(47, 22)
     25
     """

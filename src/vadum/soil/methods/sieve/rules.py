@@ -55,6 +55,8 @@ def load_limit_g(aperture_mm: float, diameter_mm: float, school: SieveSchool) ->
     `M = 1000 q pi D^2 / 4`, q 7 kg/m2 below 4.75 mm, 2.5 kg/m2 for each mm of aperture from there on.
 
     Parameters: aperture and the sieve's diameter in mm. Source: ASTM C136; a 200 mm sieve finer than 4.75 mm: 220 g.
+
+    Returns: g.
     """
     area_m2 = math.pi * (diameter_mm / 1000) ** 2 / 4
     load = school.coarse_load_kg_m2_per_mm * aperture_mm if aperture_mm >= 4.75 else school.fine_load_kg_m2

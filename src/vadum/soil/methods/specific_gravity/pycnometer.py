@@ -24,6 +24,10 @@ def full_at_test_g(
 
     Source: ASTM D854.
 
+    Parameters: `mass_pycnometer_g` in g; `mass_full_g` in g; `density_then_mg_m3` in Mg/m³; `density_now_mg_m3`
+        in Mg/m³.
+    Returns: g.
+
     >>> round(full_at_test_g(178.42, 676.98, 0.9979285, 0.9971286), 2)
     676.58
     """
@@ -34,6 +38,9 @@ def gravity_at_test(mass_dry_g: float, full_g: float, with_soil_g: float) -> flo
     """Specific gravity at the test's temperature: `Gs = Ms / (Ms + Mpw,t - Mpws,t)`.
 
     Raises ReductionError unless the soil displaces some water. Source: ASTM D854.
+
+    Parameters: `mass_dry_g` in g; `full_g` in g; `with_soil_g` in g.
+    Returns: a pure number.
 
     >>> round(gravity_at_test(61.35, 676.58, 715.25), 4)
     2.705

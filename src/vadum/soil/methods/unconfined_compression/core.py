@@ -95,6 +95,9 @@ def stress_kpa(force_n: float, area_mm2: float, strain: float) -> float:
 
     Source: ASTM D2166.
 
+    Parameters: `force_n` in N; `area_mm2`; `strain` a ratio, below 1.
+    Returns: kPa.
+
     >>> round(stress_kpa(166.3, 1140.0918, 0.05223097), 3)
     138.247
     """
@@ -189,6 +192,9 @@ def secant_mpa(strength_kpa: float, strain_at_half: float) -> float:
     """Secant modulus to half of the strength, MPa: `E50 = (q_u / 2) / eps_50`; strain as a ratio, above 0.
 
     Source: ASTM D2166, as usually reported.
+
+    Parameters: `strength_kpa` in kPa; `strain_at_half`.
+    Returns: MPa.
 
     >>> round(secant_mpa(138.2467, 0.01285062), 3)
     5.379

@@ -32,6 +32,10 @@ def strength_word(strength_kpa: float, shear_kpa: float, words: str) -> str:
 def indicative_friction_degrees(plane_degrees: float) -> float:
     """Friction told from the plane's angle to the horizontal, degrees: `phi = 2 theta - 90`. A remark, no result.
 
+    Parameters: `plane_degrees` in degrees.
+    Returns: °.
+    Source: Mohr-Coulomb: a plane at 45 + phi/2.
+
     >>> indicative_friction_degrees(60)
     30
     """

@@ -18,6 +18,9 @@ def standard_error_percent(masses: Masses, readability_g: float) -> float:
     Each reading carries `readability / sqrt(12)`; the derivatives of `w = 100 (M1 - M2)/(M2 - Mc)` are
     `100/Ms`, `-100 (M1 - Mc)/Ms^2` and `100 (M1 - M2)/Ms^2`. Source: GUM, rectangular distribution.
 
+    Parameters: `masses`; `readability_g` in g.
+    Returns: %.
+
     >>> round(standard_error_percent(Masses(20.0, 70.0, 60.0), 0.01), 4)
     0.0117
     """
