@@ -61,7 +61,7 @@ def test_two_cylinders_and_a_sieve_stack_by_the_clock(live, opened):
     expect(page.locator(".callfields input:focus")).to_have_attribute("data-path", re.compile("temperature_c"))
     page.keyboard.type("20.2")
     page.keyboard.press("Enter")
-    expect(page.locator(".act")).to_contain_text("cylinder B at 10:30:30")
+    expect(page.locator(".act")).to_contain_text("into B at 10:30:30")
     read = record_of(live, "HY-03")
     assert read.folded.record.readings[4].read_at == at("10:27:20")
     late = next(v for v in read.outcome.verdicts if v.rule == "readings on time")
@@ -70,7 +70,7 @@ def test_two_cylinders_and_a_sieve_stack_by_the_clock(live, opened):
     # A number key goes to that cylinder without a touch of the mouse.
     page.locator("h2").first.click()
     page.keyboard.press("2")
-    expect(page.locator(".bignote")).to_contain_text("cylinder C")
+    expect(page.locator(".bignote")).to_contain_text("· C")
 
 
 def test_a_third_cylinder_is_planned_where_it_clashes_with_none(live, opened):

@@ -13,6 +13,7 @@ from vadum.soil.school_check import faults
 from vadum.tape import runs
 from vadum.web.views.schools import changed, shown, words_of
 
+pytestmark = pytest.mark.one_database
 EVERY = [(m, s) for m in METHODS.values() for s in m.schools.shipped.values()]
 
 

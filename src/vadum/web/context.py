@@ -20,6 +20,7 @@ from sqlmodel import Session
 from vadum.bench.foreman import Foreman
 from vadum.instruments.station import Stations
 from vadum.soil.contract.errors import VadumError
+from vadum.soil.contract.shown import shown_values
 from vadum.soil.contract.times import clock, span
 from vadum.soil.contract.working import greek, pretty, with_numbers
 from vadum.tape import people
@@ -151,6 +152,7 @@ def environment(version: str) -> Environment:
     env.globals.update(
         static=lambda name: f"/static/{version}/{name}",
         signs=LEVEL_SIGNS,
+        shown_values=shown_values,
         span=span,
         when=clock,
         pretty=lambda text: symbols(pretty(text)),

@@ -132,7 +132,10 @@ def inside(text: str, row_path: str) -> bool:
 
 
 def rows_model(record: type[RecordPart], name: str) -> type[RecordPart] | None:
-    """What one row of that list holds; None where the field is no list of rows."""
+    """What one row of that list holds, a list within a row too; None where the field is no list of rows."""
+    if "." in name:
+        found_in = holder_of(record, name)
+        return rows_model(found_in[0], found_in[1].name) if found_in else None
     field = record.model_fields.get(name)
     if field is None or field.default != ():
         return None
