@@ -15,12 +15,13 @@ from pathlib import Path
 
 import httpx2
 from sqlalchemy import insert
+from tests.calls import called_by
 from tests.serving import AT, free_port, served
 
+from vadum.bench.rack import blocks_of
 from vadum.demo.job import build
 from vadum.soil.contract.block import block_of
 from vadum.soil.methods.hydrometer.school import SCHOOLS as HYDROMETER
-from vadum.soil.methods.hydrometer.timing import hands
 from vadum.soil.register import METHODS
 from vadum.soil.shared.start_times import _least_sums, stagger
 from vadum.tape import ground, runs
@@ -115,7 +116,7 @@ def staggering() -> None:
     for name, school in HYDROMETER.items():
         _least_sums.cache_clear()
         begun = time.perf_counter()
-        plan = stagger([hands(school)] * 12)
+        plan = stagger([blocks_of(called_by("hydrometer", school))] * 12)
         taken = 1000 * (time.perf_counter() - begun)
         said = "least" if plan.proved else "best found"
         line(f"stagger 12 cylinders, {name}: {plan.total_delay_s / 60:.0f} min, {said}", f"{taken:.0f} ms", "200 ms")
@@ -298,6 +299,7 @@ def fifty_people() -> None:
 MEASUREMENTS = (
     reduce_liquid_limit,
     reduce_a_grading,
+    a_loggers_block,
     staggering,
     soil_card_page,
     rack_page,
