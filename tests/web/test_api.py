@@ -259,3 +259,18 @@ def test_markup_in_a_reading_is_shown_as_text(client):
     page = client.get(f"/runs/{code}", headers={"Accept": "text/html"}).text
     assert "<b>x</b>" not in page
     assert client.get(f"/runs/{code}/sheet.pdf").status_code == 200
+
+
+def test_a_loggers_block_is_posted_as_one_entry(client):
+    code = start(client, "unconfined_compression").json()["code"]
+    sizes = [f"diameter_{at}_mm" for at in ("top", "middle", "bottom")]
+    for path, value in [(s, "38.1") for s in sizes] + [(f"height_{n}_mm", "76.2") for n in (1, 2, 3)]:
+        assert client.post(f"/runs/{code}/entries", json=entry(path, value)).status_code == 200
+    columns = {"deformation_mm": [f"{i / 100:.2f}" for i in range(800)], "force_n": [f"{i % 400}" for i in range(800)]}
+    told = entry("readings[]", {"columns": columns, "units": {"deformation_mm": "mm", "force_n": "N"}})
+    answer = client.post(f"/runs/{code}/entries", json={**told, "insist": True})
+    assert answer.status_code == 200, answer.text
+    tape = client.get(f"/api/v1/runs/{code}/tape").json()
+    assert tape[-1]["value"]["columns"]["force_n"][399] == "399"
+    assert client.get(f"/runs/{code}/run.csv").text.count("readings[") >= 1600
+    assert client.get(f"/runs/{code}/sheet.pdf").content[:4] == b"%PDF"

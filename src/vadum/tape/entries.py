@@ -8,7 +8,7 @@ from collections.abc import Mapping
 from datetime import UTC, datetime
 from typing import Annotated, Any, NamedTuple
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, PlainSerializer, TypeAdapter, ValidationError
 from sqlalchemy import Connection, bindparam, func, insert, select, update
 from sqlalchemy.orm.attributes import set_committed_value
 from sqlmodel import Session
@@ -102,7 +102,9 @@ class TypedEntry(BaseModel):
     id: uuid.UUID = Field(default_factory=uuid.uuid4)
     path: str = Field(min_length=1, max_length=120)
     value: Annotated[
-        str | int | float | bool | dict[str, str | int | float | bool | None] | Block | None, AfterValidator(_writable)
+        str | int | float | bool | dict[str, str | int | float | bool | None] | Block | None,
+        AfterValidator(_writable),
+        PlainSerializer(lambda value: value, return_type=Any),  # what was writable is already plain
     ] = None
     strikes: tuple[uuid.UUID, ...] = Field((), max_length=50)
     reason: str = Field("", max_length=400)
