@@ -16,6 +16,7 @@ from vadum.recording.live import is_simulated, line_status, live_figures
 from vadum.recording.sampling import Event, Taker, stands_as_called
 from vadum.soil.contract import paths
 from vadum.soil.contract.called import Called, Sample
+from vadum.soil.contract.compare import alike
 from vadum.soil.contract.errors import FieldError, VadumError
 from vadum.soil.contract.fields import unit_of
 from vadum.soil.contract.numerics import plain
@@ -30,7 +31,6 @@ FLUSH_S = 1.0
 FIRST_SAMPLE_S = 2.0
 PRACTICE = "practice"  # the stations of practice runs begin so: nothing of theirs is kept
 WIND_BACK_S, STANDS_MM = 2.0, 0.01
-SAME_PLACE = 1e-9
 SAID: dict[State, str] = {"connected": "line back", "silent": "line silent", "lost": "line lost", "connecting": ""}
 
 
@@ -319,7 +319,7 @@ class Recorder:
         if called.time_field:
             value[called.time_field] = plain(sample.seconds, 8)
         free = row >= len(called.at)
-        if called.travel_field and (free or abs(sample.travel - called.at[row]) > SAME_PLACE or called.writes_travel):
+        if called.travel_field and (free or not alike(sample.travel, called.at[row]) or called.writes_travel):
             value[called.travel_field] = f"{sample.travel:.3f}"
         return value
 

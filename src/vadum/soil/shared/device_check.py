@@ -6,6 +6,7 @@ from typing import Literal
 
 from pydantic import ConfigDict, Field
 
+from vadum.soil.contract.compare import within
 from vadum.soil.contract.fields import Number, RecordPart
 from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.outcome import Verdict
@@ -29,7 +30,7 @@ class CupInspection(RecordPart):
 
 
 def _within(rule: str, found: float, middle: float, tolerance: float, unit: str, field: str, remedy: str) -> Verdict:
-    held = abs(found - middle) <= tolerance + 1e-9
+    held = within(found, middle - tolerance, middle + tolerance)
     return Verdict(
         rule=rule,
         level="fine" if held else "redo",

@@ -5,6 +5,7 @@ import math
 from collections.abc import Iterable
 from typing import Literal, NamedTuple
 
+from vadum.soil.contract.compare import at_least
 from vadum.soil.contract.numerics import plain
 
 System = Literal["astm", "iso"]
@@ -76,7 +77,7 @@ def finer_percent(points: list[GradePoint], size_mm: float) -> float | None:
     if not points or size_mm <= 0:
         return None
     if size_mm > points[0].size_mm:
-        return 100.0 if points[0].finer_percent >= 100 - 1e-9 else None
+        return 100.0 if at_least(points[0].finer_percent, 100) else None
     for coarse, fine in itertools.pairwise(points):
         if fine.size_mm <= size_mm <= coarse.size_mm:
             share = math.log(size_mm / fine.size_mm) / math.log(coarse.size_mm / fine.size_mm)

@@ -3,6 +3,7 @@
 import math
 from typing import NamedTuple
 
+from vadum.soil.contract.compare import at_most
 from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.outcome import Verdict
 from vadum.soil.contract.verdicts import ruling
@@ -102,10 +103,10 @@ def join_verdict(grading: Merged) -> Verdict | None:
     fines = next(p.finer_percent for p in grading.points if p.size_mm == grading.join_mm)
     return ruling(
         "sieve and hydrometer join",
-        abs(step) <= WATCH_POINTS + 1e-9,
+        at_most(abs(step), WATCH_POINTS),
         f"at {plain(grading.join_mm)} mm: sieve {plain(fines, 3)} %, hydrometer {plain(fines + step, 3)} %",
         f"{plain(WATCH_POINTS)} points; repeat above {plain(REDO_POINTS)}",
         "laboratory setting",
         "The fines of the two tests differ: recheck the dry mass, the wash, the blank and the share that passed.",
-        otherwise="watch" if abs(step) <= REDO_POINTS else "redo",
+        otherwise="watch" if at_most(abs(step), REDO_POINTS) else "redo",
     )

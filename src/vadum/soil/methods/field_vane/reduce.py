@@ -149,7 +149,7 @@ def reduce(facts: Facts, school: VaneSchool) -> Outcome:
         values=tuple(results.values),
         missing=tuple(_missing(facts)),
         working=tuple(results.working),
-        series=_series(facts),
+        series=_series(facts, school),
     )
 
 
@@ -179,7 +179,7 @@ def _line(facts: Facts) -> Table:
     return tuple({"depth_m": z, "strength_kpa": line.at(z), "label": label if z == ends[1] else ""} for z in ends)
 
 
-def _series(facts: Facts) -> dict[str, Table]:
+def _series(facts: Facts, school: VaneSchool) -> dict[str, Table]:
     profile: list[dict[str, Cell]] = []
     told: list[dict[str, Cell]] = []
     ratios: list[dict[str, Cell]] = []
@@ -196,7 +196,9 @@ def _series(facts: Facts) -> dict[str, Table]:
         if t.sensitivity is not None and t.counts:
             ratios.append({**base, "sensitivity": t.sensitivity, "label": f"S {t.sensitivity:.1f}"})
         if t.effective_kpa is not None:
-            told.append({**base, "strength_kpa": 0.22 * t.effective_kpa, "what": "0.22 of the effective stress"})
+            usual = school.usual_stress_ratio
+            what = f"{usual:g} of the effective stress"
+            told.append({**base, "strength_kpa": usual * t.effective_kpa, "what": what})
         liquidity = _liquidity(facts, row)
         if liquidity is not None:
             told.append(

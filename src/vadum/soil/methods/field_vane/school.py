@@ -30,6 +30,8 @@ class VaneSchool(School):
     most_stress_ratio: float = laboratory(1.0)
     # In a fissured clay the vane shears the clay between the fissures; EN 1997-2's annex knows factors as low.
     fissured_ratio: float = laboratory(1 / 3, "laboratory setting; EN 1997-2, annex on the vane")
+    # A young clay that was never loaded more has about so much of its effective stress; drawn beside, never a result.
+    usual_stress_ratio: float = laboratory(0.22, "usual of normally consolidated clay, an order of magnitude")
     least_plasticity_percent: float = laboratory(5.0, "Chandler (1988)")
     report_to_kpa: float = laboratory(0.1)
 

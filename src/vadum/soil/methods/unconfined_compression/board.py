@@ -6,11 +6,10 @@ from math import cos, radians, sin
 from typing import Any
 
 from vadum.soil.contract.fields import known
-from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.outcome import Outcome
-from vadum.soil.contract.times import minutes_between, span
+from vadum.soil.contract.times import span
 from vadum.soil.methods.unconfined_compression.facts import Facts
-from vadum.soil.methods.unconfined_compression.rules import may_stop
+from vadum.soil.methods.unconfined_compression.rules import left_min, past_peak_words
 from vadum.soil.methods.unconfined_compression.school import UnconfinedSchool
 
 MIDDLE_X, FOOT_Y, TALL = 110.0, 232.0, 190.0  # of the drawing, in its own units
@@ -81,13 +80,11 @@ def _said(facts: Facts, school: UnconfinedSchool, now: datetime) -> list[tuple[s
     if peak is None or peak.stress_kpa <= 0:
         return said
     word = f"at {100 * peak.strain:.1f} % strain"
-    if not facts.over and facts.fell_percent >= school.least_fall_percent:
-        more = school.past_peak_percent - 100 * (facts.last_strain - peak.strain)
-        word = "it may stop" if may_stop(facts, school) else f"past the peak: {plain(more, 2)} % more"
+    if not facts.over:
+        word = past_peak_words(facts, school) or word
     said.insert(1, ("greatest", f"{peak.stress_kpa:.0f}", "kPa", word))
-    began = next((r.read_at for r in facts.record.readings if r.read_at is not None), None)
-    if began is not None and not facts.over:
-        left = school.most_failure_min - minutes_between(began, now)
+    left = left_min(facts, school, now)
+    if left is not None and not facts.over:
         word = f"of {span(school.most_failure_min)} to failure"
         said.append(("left", span(left) if left > 0 else "over", "", word))
     return said

@@ -4,6 +4,7 @@ from datetime import UTC, datetime, timedelta
 from typing import NamedTuple
 
 from vadum.soil.contract.called import Called, Pace, Taken
+from vadum.soil.contract.compare import at_least
 from vadum.soil.contract.fields import known
 from vadum.soil.methods.unconfined_compression.core import (
     Core,
@@ -22,6 +23,7 @@ from vadum.soil.methods.unconfined_compression.school import UnconfinedSchool
 from vadum.soil.shared.phases import dry_density_mg_m3, saturation_percent
 from vadum.soil.shared.water_by_tin import Masses, masses_of
 
+READ_MM = 0.01  # a travel gauge is read to so much: the last call may be typed a hair short of the stop strain
 EPOCH = datetime(2000, 1, 1, tzinfo=UTC)  # from where an instrument's own seconds are counted
 
 
@@ -141,7 +143,11 @@ def facts(record: Record, school: UnconfinedSchool) -> Facts:
     peak = peak_of(points, stop) if len(points) > 1 else None
     good = peak is not None and peak.stress_kpa > 0
     rate = _rate(record, core, points)
-    over = record.stopped is not None or (bool(points) and points[-1].strain >= 0.999 * stop)
+    over = record.stopped is not None or (
+        core is not None
+        and bool(points)
+        and at_least(points[-1].strain * core.height_mm + READ_MM, stop * core.height_mm)
+    )
     return Facts(
         record=record,
         core=core,

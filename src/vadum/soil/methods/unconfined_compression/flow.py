@@ -5,9 +5,9 @@ from datetime import datetime
 from vadum.soil.contract.called import Called
 from vadum.soil.contract.flow import BALANCE, Calls, Flow, Oven, Task
 from vadum.soil.contract.numerics import plain
-from vadum.soil.contract.times import minutes_between, span
+from vadum.soil.contract.times import span
 from vadum.soil.methods.unconfined_compression.facts import Facts, force_known
-from vadum.soil.methods.unconfined_compression.rules import may_stop
+from vadum.soil.methods.unconfined_compression.rules import left_min, may_stop, past_peak_words
 from vadum.soil.methods.unconfined_compression.school import UnconfinedSchool
 
 SIZES = (
@@ -46,13 +46,9 @@ def live(f: Facts, s: UnconfinedSchool, now: datetime) -> str:
     said = [f"strain {100 * f.last_strain:.2f} %"]
     if f.peak is not None and f.peak.stress_kpa > 0:
         said.append(f"greatest {f.peak.stress_kpa:.0f} kPa at {100 * f.peak.strain:.1f} %")
-        past = 100 * (f.last_strain - f.peak.strain)
-        if f.fell_percent >= s.least_fall_percent:
-            more = s.past_peak_percent - past
-            said.append("it may stop" if may_stop(f, s) else f"past the peak: {plain(more, 2)} % more")
-    began = next((r.read_at for r in f.record.readings if r.read_at is not None), None)
-    if began is not None:
-        left = s.most_failure_min - minutes_between(began, now)
+        said += [words] if (words := past_peak_words(f, s)) else []
+    left = left_min(f, s, now)
+    if left is not None:
         said.append(f"{span(left)} left" if left > 0 else f"over {span(s.most_failure_min)}")
     return ", ".join(said)
 

@@ -1,6 +1,7 @@
 """The rules that judge an unconfined compression."""
 
 from collections.abc import Iterator
+from datetime import datetime
 from itertools import pairwise
 
 from vadum.soil.contract import compare
@@ -8,6 +9,7 @@ from vadum.soil.contract.fields import known
 from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.outcome import Level, Verdict
 from vadum.soil.contract.rules import LABORATORY, PHYSICS, Forecast, Judge, Rule, Seen, at_least, at_most, said, within
+from vadum.soil.contract.times import minutes_between
 from vadum.soil.methods.unconfined_compression.core import BACK_MM
 from vadum.soil.methods.unconfined_compression.facts import Facts
 from vadum.soil.methods.unconfined_compression.record import STIFFNESS, STRENGTH
@@ -188,11 +190,31 @@ def _noted(f: Facts, s: UnconfinedSchool) -> Seen | None:
     return said(not notes, f"{words} at reading {i + 1}" if notes else words, "nothing", (f"readings[{i}].noted",))
 
 
+def past_peak_percent(f: Facts, s: UnconfinedSchool) -> float | None:
+    """How much strain lies behind the peak, percent; None while the stress has not truly fallen."""
+    if f.peak is None or f.peak.stress_kpa <= 0 or compare.below(f.fell_percent, s.least_fall_percent):
+        return None
+    return 100 * (f.last_strain - f.peak.strain)
+
+
 def may_stop(f: Facts, s: UnconfinedSchool) -> bool:
     """Whether the series has gone far enough past its peak."""
-    if f.peak is None or f.peak.stress_kpa <= 0 or f.fell_percent < s.least_fall_percent:
-        return False
-    return 100 * (f.last_strain - f.peak.strain) >= s.past_peak_percent
+    past = past_peak_percent(f, s)
+    return past is not None and compare.at_least(past, s.past_peak_percent)
+
+
+def past_peak_words(f: Facts, s: UnconfinedSchool) -> str:
+    """What the series may do now that its peak is behind it; empty before."""
+    past = past_peak_percent(f, s)
+    if past is None:
+        return ""
+    return "it may stop" if may_stop(f, s) else f"past the peak: {plain(s.past_peak_percent - past, 2)} % more"
+
+
+def left_min(f: Facts, s: UnconfinedSchool, now: datetime) -> float | None:
+    """Minutes that are left until failure must have come, below 0 when it is late; None before the first reading."""
+    began = next((r.read_at for r in f.record.readings if r.read_at is not None), None)
+    return None if began is None else s.most_failure_min - minutes_between(began, now)
 
 
 def _foreseen(f: Facts, s: UnconfinedSchool) -> str:

@@ -4,6 +4,7 @@ import itertools
 import math
 from typing import Literal, NamedTuple
 
+from vadum.soil.contract.compare import within
 from vadum.soil.contract.errors import ReductionError
 
 # Force of the standard material in kN at a penetration in mm; BS 1377-4.
@@ -66,7 +67,7 @@ def slopes_kn_mm(curve: Curve, half_mm: float = 0.55) -> list[float]:
     p, f = curve.penetration_mm, curve.force_kn
     found = []
     for at in p:
-        near = [j for j, x in enumerate(p) if abs(x - at) <= half_mm + 1e-9]
+        near = [j for j, x in enumerate(p) if within(x, at - half_mm, at + half_mm)]
         if len(near) < 3:
             near = sorted(range(len(p)), key=lambda j: (abs(p[j] - at), j))[:3]
         found.append(_slope_at(at, [p[j] for j in near], [f[j] for j in near]))
