@@ -12,7 +12,7 @@ ROOMS = ("web", "bench", "paper", "tape", "recording", "instruments", "figures",
 ONE_BY_ONE = ("soil/practice.py", "soil/school_check.py", "cli.py")
 KINDS = (".py", ".html", ".js", ".css", ".typ", ".toml")
 # What a method may add to a general room: its drawing on the desk, its picture; the register imports it by name.
-OWN = re.compile(r"(desk/(_board_)?({names})\.html|figures/({names})\.py)$".format(names="|".join(METHODS)))
+OWN = re.compile(r"(desk/(_board_)?({names})\.(html|js)|figures/({names})\.py)$".format(names="|".join(METHODS)))
 # Kit and accounts speak of pieces that share a test's name, and the soil card's own words for its parts.
 WORDS = {"sieve", "hydrometer", "compaction"}
 NAMES = re.compile("|".join(rf"(?<![a-z_]){name}(?![a-z_])" for name in METHODS if name not in WORDS))

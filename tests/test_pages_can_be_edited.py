@@ -8,7 +8,7 @@ import pytest
 WEB = Path(__file__).resolve().parents[1] / "src" / "vadum" / "web"
 MOST = 140
 TEMPLATES = sorted((WEB / "templates").rglob("*.html"))
-FILES = [*TEMPLATES, *sorted((WEB / "static").glob("*.css")), *sorted((WEB / "static" / "js").glob("*.js"))]
+FILES = [*TEMPLATES, *sorted((WEB / "static").glob("*.css")), *sorted((WEB / "static" / "js").rglob("*.js"))]
 
 
 def named(file):

@@ -1,5 +1,7 @@
 """The desks of a core and of a vane: by hand, by key, on a phone, from the simulated press and as a logger's table."""
 
+import re
+
 import pytest
 from playwright.sync_api import expect
 
@@ -170,3 +172,24 @@ def test_one_reading_is_one_request_and_ten_fragments(live, opened):
     page.wait_for_timeout(700)  # a second asking would come with the event
     assert len(asked) == 3, asked
     assert all(len(answer.json()["fragments"]) <= 10 for answer in answers)
+
+
+def test_a_torque_gauge_gives_its_figure_to_the_depth(live, opened):
+    reached = ("depths[0].pushed_at", live.clock.now().isoformat())
+    code = begun(live, "field_vane", (*PROFILE, reached), ("site", "set", "test"))
+    page = opened(live, "IM", f"/runs/{code}")
+    ready(page)
+    page.get_by_text("listen to an instrument").click()
+    page.get_by_role("button", name="TQ-1", exact=False).click()
+    expect(page.locator("[data-line-figures]")).to_contain_text("N·m")
+    page.get_by_role("button", name="Start", exact=True).click()
+    expect(page.locator("[data-line-figures]")).to_contain_text(re.compile(r"[1-9]\d?\.\d+ N·m"), timeout=30_000)
+    page.locator("body").press("i")
+    field = page.locator('[data-fields] input[data-path="depths[0].peak_n_m"]')
+    taken = float(field.input_value())
+    assert 0 < taken < 40
+    field.press("Enter")
+    expect(field).to_have_count(0)
+    its = read(live, code)
+    assert its.folded.record.depths[0].peak_n_m == taken
+    assert its.folded.came_from["depths[0].peak_n_m"].source == "simulated: TQ-1"

@@ -114,7 +114,7 @@ def test_a_run_that_is_not_told_to_take_only_listens(lab, shop, simulator):
 def test_it_cannot_begin_before_the_plunger_is_seated_or_while_nothing_is_heard(lab, shop, simulator):
     code = lab.start("field_cbr")
     ear = attached(shop, lab, code)
-    with pytest.raises(FieldError, match="seat the plunger"):
+    with pytest.raises(FieldError, match="no called series is ready"):
         ear.begin(False)
     for path, value in READY:
         lab.post(code, path, value)

@@ -72,6 +72,8 @@ def test_a_copy_is_kept_and_changes_no_old_run(app, asked):
             }
         assert rates == {old: 2.0, new: 1.5}
         assert METHODS["unconfined_compression"].school("our_press").most_rate_percent_min == 1.2
+        assert file.read_text("utf-8").startswith("# Made by RV on 2026-05-12")
+        assert [f.suffix for f in file.parent.iterdir()] == [".toml"], "nothing half done is left"
         assert "1.2" in manager.get("/schools/unconfined_compression/our_press").text
         again = manager.post("/api/v1/schools/unconfined_compression", json=asked)
         assert (again.status_code, again.json()["field"]) == (422, "name")
@@ -90,6 +92,11 @@ def test_a_copy_is_kept_and_changes_no_old_run(app, asked):
         ({"settings": {"strength_words": "loudly"}}, "strength_words"),
         ({"settings": {"stop_strain_percent": ""}}, "stop_strain_percent"),
         ({"settings": {"least_slenderness_ratio": "2.4"}}, "settings"),  # good soils would fail by it
+        ({"settings": {"called_percent": ""}}, "called_percent"),
+        ({"settings": {"called_percent": "0, 0"}}, "settings"),
+        ({"settings": {"report_to_kpa": "0"}}, "settings"),
+        ({"settings": {"stop_strain_percent": "-5"}}, "settings"),
+        ({"title": "a\u202eb"}, "title"),
     ],
 )
 def test_a_copy_that_nobody_could_work_by_is_refused(app, asked, change, field):

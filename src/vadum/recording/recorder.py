@@ -57,7 +57,7 @@ class Laboratory(Protocol):
         ...
 
 
-class Push(NamedTuple):
+class Series(NamedTuple):
     """The travel that is being read: what calls it, the taker that goes along, where the instrument's gauge had its
     zero (None: never said), and the last call's travel."""
 
@@ -90,7 +90,7 @@ def travel_of(heard: Heard, called: Called | None) -> float | None:
 
 
 class Zero(NamedTuple):
-    """What was taken while the plunger stood."""
+    """What was taken while it stood."""
 
     events: tuple[Event, ...]
     heard: Heard
@@ -106,7 +106,7 @@ class Recorder:
         self.takes = False
         self.heard = 0
         self.kept = 0
-        self._push: Push | None = None
+        self._series: Series | None = None
         self._called: Called | None = None
         self._pending: list[tuple[Event, Heard]] = []
         self._work: queue.Queue[Heard | Zero | str | None] = queue.Queue()
@@ -225,9 +225,9 @@ class Recorder:
         if time.monotonic() - self._flushed >= FLUSH_S:
             self._flush()
         sample = self._sample_of(heard)
-        if sample is None or self._push is None or not self.takes:
+        if sample is None or self._series is None or not self.takes:
             return
-        events = self._push.taker.hear(sample)
+        events = self._series.taker.hear(sample)
         if events or self._pending:
             self._keep(events, heard)
 
@@ -235,7 +235,7 @@ class Recorder:
         return tuple(self.station.profile.channels)
 
     def _sample_of(self, heard: Heard) -> Sample | None:
-        called = self._push.called if self._push else self._called
+        called = self._series.called if self._series else self._called
         travel = travel_of(heard, called)
         if called is None or travel is None:
             return None
@@ -267,9 +267,9 @@ class Recorder:
         self._write_pending()
 
     def _write_pending(self) -> None:
-        if self._push is None or not self._pending:
+        if self._series is None or not self._pending:
             return
-        path = self._push.path
+        path = self._series.path
         with self.laboratory.database.writing(self.by) as session:
             run = self._run(session, to_write=True)
             read = self.laboratory.shelf.read(session, run)
@@ -286,10 +286,10 @@ class Recorder:
     ) -> None:
         source = self.source
         at = self.laboratory.now()
-        push = self._push
-        if push is None:
+        series = self._series
+        if series is None:
             return
-        called = push.called
+        called = series.called
         if event.what == "noted":
             if called.note_field and event.row < len(rows) and getattr(rows[event.row], called.note_field) is None:
                 new = NewEntry(path=called.path(event.row, called.note_field), value=event.note, source=source)
@@ -328,64 +328,66 @@ class Recorder:
             self.laboratory.tell(self.code, self._run(session).last_seq)
 
     def refresh(self) -> None:
-        """Look which push is being read: called after each change of the tape."""
+        """Look which series is being read: called after each change of the tape."""
         with self.laboratory.database.reading() as session:
             read = self.laboratory.shelf.read(session, self._run(session))
-        called = self._pushed(read)
+        called = self._called_now(read)
         self._called = called or next(
             (c for c in read.method.called(read.facts, read.school) if c.by == "travel"), None
         )
         if called is None:
-            self._push, ended = None, self.takes
+            self._series, ended = None, self.takes
             self.takes = False
             if ended:
                 self.show(self.station.state)
             return
         row = called.next_row
         last_mm = called.at[row - 1] if 0 < row <= len(called.at) else 0.0
-        if self._push is None or self._push.path != called.key:
+        if self._series is None or self._series.path != called.key:
             zero = instrument_log.zero_mm(read, self.station.code, called.key)
-            self._push = Push(called, self._taker(called, row), zero, last_mm)
+            self._series = Series(called, self._taker(called, row), zero, last_mm)
             self.offset_mm = zero or 0.0
             self.takes = False  # a new end is seated and started by a person
         else:
-            self._push.taker.row = max(self._push.taker.row, row)
-            self._push = self._push._replace(called=called, last_mm=last_mm)
+            self._series.taker.row = max(self._series.taker.row, row)
+            self._series = self._series._replace(called=called, last_mm=last_mm)
 
     def _taker(self, called: Called, row: int) -> Taker:
         """A taker from a row on, as patient as the instrument's profile."""
         return Taker(called, row, self.station.profile.silent_s)
 
-    def _pushed(self, read: Read) -> Called | None:
+    def _called_now(self, read: Read) -> Called | None:
         advice = read.method.advised(read.facts, read.school, read.outcome, read.run.started_at)
         return called_now(read, advice.wants)
 
     def begin(self, start: bool) -> bool:
         """Take readings from here on: the gauge counts from where it stands; the motor is started where it can be."""
-        push = self._push  # once: the recorder's own thread may put another in its place
-        if push is None:
-            raise FieldError("instrument", "no push is ready to be read: seat the plunger first")
+        series = self._series  # once: the recorder's own thread may put another in its place
+        if series is None:
+            if start and self.station.link.command("start"):
+                return True  # nothing that it travels is called: its figures are taken one by one
+            raise FieldError("instrument", "no called series is ready to be read: what comes before it is not done")
         newest = self._newest()
         if newest is None or self.station.state != "connected":
             raise FieldError("instrument", f"{self.station.code} is not heard: {self.station.state}")
-        travel = travel_of(newest, push.called)
+        travel = travel_of(newest, series.called)
         if travel is None:
-            wanted = " or ".join(push.called.travel_channels)
+            wanted = " or ".join(series.called.travel_channels)
             raise FieldError("instrument", f"{self.station.code} reads no {wanted}: it takes no called readings")
-        if push.taker.row == 0:
+        if series.taker.row == 0:
             if start:
                 newest = self._wound_back(newest)
-                travel = travel_of(newest, push.called) or 0.0
-            push = self._zeroed(push, travel)
-        elif push.zero_mm is None and not stands_as_called(travel, push.last_mm):
+                travel = travel_of(newest, series.called) or 0.0
+            series = self._zeroed(series, travel)
+        elif series.zero_mm is None and not stands_as_called(travel, series.last_mm):
             # Begun by hand: its travel counts from a zero that this gauge does not share.
-            words = f"its gauge stands at {travel:.2f} mm, the last call was {push.last_mm:.2f} mm"
-            raise FieldError("instrument", f"{words}: set its gauge as the push stands, or go on by hand")
-        taker = self._taker(push.called, push.taker.row)
-        self._push = push._replace(taker=taker)
+            words = f"its gauge stands at {travel:.2f} mm, the last call was {series.last_mm:.2f} mm"
+            raise FieldError("instrument", f"{words}: set its gauge as the series stands, or go on by hand")
+        taker = self._taker(series.called, series.taker.row)
+        self._series = series._replace(taker=taker)
         standing = self._sample_of(newest)
         if standing is not None:
-            # The zero is read while the plunger stands, not in the first sample of its way.
+            # The zero is read while it stands, not in the first sample of its way.
             self._work.put(Zero(tuple(taker.hear(standing)), newest))
         self.takes = True
         started = self.station.link.command("start") if start else False
@@ -399,23 +401,23 @@ class Recorder:
             time.sleep(0.02)
         return self.station.newest[-1] if self.station.newest else None
 
-    def _zeroed(self, push: Push, at_mm: float) -> Push:
+    def _zeroed(self, series: Series, at_mm: float) -> Series:
         """Penetrations count from here; it stands on the tape, so that a restart, or ten years, changes nothing."""
         with self.laboratory.database.writing(self.by) as session:
             instrument_log.note_zero(
                 session,
                 self._run(session, to_write=True),
                 self.station.code,
-                push.path,
+                series.path,
                 at_mm,
                 self.by,
                 self.laboratory.now(),
             )
         self.offset_mm = at_mm
-        return push._replace(zero_mm=at_mm)
+        return series._replace(zero_mm=at_mm)
 
     def _wound_back(self, newest: Heard) -> Heard:
-        """The first sample after the plunger was wound back, where the instrument can do that; else the newest."""
+        """The first sample after it was wound back, where the instrument can do that; else the newest."""
         if not self.station.link.command("back"):
             return newest
         until = time.monotonic() + WIND_BACK_S

@@ -13,11 +13,11 @@ STUCK_MM = 0.004
 STUCK_RISE = 0.01
 LEAST_LOAD = 20.0  # divisions or newtons: below, a rise is noise
 ZERO_MM = 0.02
-BEHIND_MM, AHEAD_MM = 0.1, 1.0  # of the last call: how far off a gauge may stand that takes a push over
+BEHIND_MM, AHEAD_MM = 0.1, 1.0  # of the last call: how far off a gauge may stand that takes a series over
 
 
 def stands_as_called(gauge_mm: float, last_mm: float) -> bool:
-    """Whether a gauge stands where a push read by hand has come to: else its penetrations count from another zero.
+    """Whether a gauge stands where a series read by hand has come to: else its travel counts from another zero.
 
     >>> stands_as_called(3.1, 3.0), stands_as_called(0.0, 3.0), stands_as_called(8.3, 3.0)
     (True, False, False)

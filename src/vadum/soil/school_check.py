@@ -5,7 +5,6 @@ from collections.abc import Iterator
 from datetime import UTC, datetime
 from typing import Any
 
-from vadum.soil.contract.errors import VadumError
 from vadum.soil.contract.method import Method
 from vadum.soil.contract.outcome import Outcome
 from vadum.soil.contract.school import School
@@ -50,8 +49,8 @@ def faults(its: Method, school: School) -> list[str]:
         found += _on_nothing(its, school)
         for seed in SEEDS:
             found += _on_virtual_soil(its, school, seed)
-    except (VadumError, ArithmeticError, ValueError) as error:
-        found.append(f"the reduction stops: {error}")
+    except Exception as error:  # whatever foreign numbers make of a reduction is a fault of theirs
+        return [*found, f"the reduction stops: {type(error).__name__}, {error}"]
     base = its.schools.get(school.based_on)
     for mistake, words in its.mistakes.items() if base else ():
         if not _unnoticed(its, base, mistake) and _unnoticed(its, school, mistake):

@@ -1,20 +1,22 @@
 """Schools: what each sets, what it changes, and copies with the laboratory's own numbers."""
 
+import os
 import re
 from pathlib import Path
-from tempfile import TemporaryDirectory
-from typing import Any
+from tempfile import NamedTemporaryFile, TemporaryDirectory
+from typing import Annotated, Any
 
 from fastapi import APIRouter, Request
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
 from vadum.soil.contract.errors import FieldError, UnknownName
 from vadum.soil.contract.method import Method
 from vadum.soil.contract.school import NAME, OWN, SchoolError, as_toml, read_school
 from vadum.soil.register import METHODS, method
 from vadum.soil.school_check import faults
+from vadum.tape.codes import plain_text
 from vadum.tape.runs import NotAllowed
-from vadum.web.context import Me, Missing, page
+from vadum.web.context import Me, Missing, TheShop, page
 from vadum.web.views import schools as views
 
 router = APIRouter()
@@ -26,8 +28,8 @@ class CopyAsked(BaseModel):
     model_config = ConfigDict(extra="forbid", str_strip_whitespace=True)
     based_on: str = Field(max_length=40)
     name: str = Field(max_length=40)
-    title: str = Field(min_length=1, max_length=120)
-    about: str = Field(min_length=1, max_length=600)
+    title: Annotated[str, Field(min_length=1, max_length=120), AfterValidator(plain_text)]
+    about: Annotated[str, Field(min_length=1, max_length=600), AfterValidator(plain_text)]
     settings: dict[str, str] = Field(default_factory=dict, max_length=120)
 
 
@@ -77,8 +79,20 @@ def _whole(text: str, its: Method, name: str) -> Any:
             raise FieldError(error.field, error.problem) from None
 
 
+def _keep(file: Path, text: str) -> None:
+    """Write a school's file whole, or nothing; raises FieldError when another was quicker with the name."""
+    file.parent.mkdir(parents=True, exist_ok=True)
+    with NamedTemporaryFile("w", dir=file.parent, suffix=".part", encoding="utf-8") as part:
+        part.write(text)
+        part.flush()
+        try:
+            os.link(part.name, file)
+        except FileExistsError:
+            raise FieldError("name", "there is a school of that name: give the copy its own") from None
+
+
 @router.post("/api/v1/schools/{name}", tags=["schools"], status_code=201)
-def copy_school(me: Me, name: str, asked: CopyAsked) -> dict[str, Any]:
+def copy_school(shop: TheShop, me: Me, name: str, asked: CopyAsked) -> dict[str, Any]:
     """Keep a school of the laboratory's own. It must pass the trials of a shipped one; old runs keep their own."""
     if me.role != "manager":
         raise NotAllowed("schools are the manager's to make")
@@ -100,7 +114,6 @@ def copy_school(me: Me, name: str, asked: CopyAsked) -> dict[str, Any]:
     wrong = faults(its, _whole(text, its, asked.name))
     if wrong:
         raise FieldError("settings", f"no school to work by: {wrong[0]}")
-    folder = OWN.folder / its.name
-    folder.mkdir(parents=True, exist_ok=True)
-    (folder / f"{asked.name}.toml").write_text(text, "utf-8")
+    made = f"# Made by {me.initials} on {shop.now():%Y-%m-%d} from the page of {base.name}.\n{text}"
+    _keep(OWN.folder / its.name / f"{asked.name}.toml", made)
     return {"go": f"/schools/{its.name}/{asked.name}"}

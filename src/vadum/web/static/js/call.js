@@ -11,7 +11,7 @@ const pick = (name) => panel.querySelector(`[data-call-${name}]`);
 const NUMBER = /^[+]?\d+([.,]\d+)?$/;
 const AWAITED = 5;
 
-let push = null; // what the program last said of the push
+let series = null; // what the program last said of the series
 let local = new Map(); // row -> what was typed and not yet told back
 let at = 0; // the row that is called
 let back = null; // the row that is being corrected
@@ -28,10 +28,10 @@ function take() {
 
 function follow() {
   const said = JSON.parse(document.getElementById("calling").textContent);
-  const fresh = said && (!push || push.path !== said.path);
-  push = said;
-  document.body.classList.toggle("calling", Boolean(push)); // on a phone the call has the screen to itself
-  if (!push) {
+  const fresh = said && (!series || series.path !== said.path);
+  series = said;
+  document.body.classList.toggle("calling", Boolean(series)); // on a phone the call has the screen to itself
+  if (!series) {
     panel.hidden = true;
     delete desk.dataset.calling;
     local = new Map();
@@ -40,63 +40,62 @@ function follow() {
   if (fresh) {
     local = fromDevice();
     back = null;
-    at = push.at;
+    at = series.at;
   }
   for (const row of local.keys()) {
-    const told = push.rows[row];
+    const told = series.rows[row];
     if (told && (told.read || told.missed)) local.delete(row);
   }
   at = nextCall();
-  lastStroke = Math.max(push.lastMs, local.size ? lastStroke : 0);
+  lastStroke = Math.max(series.lastMs, local.size ? lastStroke : 0);
   const opened = panel.hidden;
   panel.hidden = false;
-  desk.dataset.calling = push.path;
+  desk.dataset.calling = series.path;
   draw();
   if ((opened || fresh) && !document.querySelector("dialog[open]")) input.focus({ preventScroll: true });
 }
 
-const nextCall = () => Math.max(push.at, ...[...local.keys()].map((row) => row + 1));
+const nextCall = () => Math.max(series.at, ...[...local.keys()].map((row) => row + 1));
 
-// Readings of this push that the device still holds: typed before this page was opened, without a network.
+// Readings of this series that the device still holds: typed before this page was opened, without a network.
 function fromDevice() {
   const found = new Map();
   for (const { path, value, strikes } of held(desk.dataset.code)) {
     const [, rows, row, field] = /^(.+)\[(\d+)\]\.(\w+)$/.exec(path) || [];
-    if (rows !== push.path || strikes?.length || !(field === push.field || field === push.missedField)) continue;
-    found.set(Number(row), field === push.missedField ? { missed: true, read: "" } : { read: value, missed: false });
+    if (rows !== series.path || strikes?.length || !(field === series.field || field === series.missedField)) continue;
+    found.set(Number(row), field === series.missedField ? { missed: true, read: "" } : { read: value, missed: false });
   }
   return found;
 }
 
 function draw() {
-  const over = at >= push.called.length;
-  const row = back ?? Math.min(at, push.called.length - 1);
+  const over = at >= series.called.length;
+  const row = back ?? Math.min(at, series.called.length - 1);
   panel.classList.toggle("back", back !== null);
-  pick("at").textContent = push.called[row];
-  pick("unit").textContent = ` ${push.unit}`;
-  pick("at-head").textContent = push.unit;
-  pick("read-head").textContent = push.reads;
-  pick("shows-head").textContent = push.shows;
+  pick("at").textContent = series.called[row];
+  pick("unit").textContent = ` ${series.unit}`;
+  pick("at-head").textContent = series.unit;
+  pick("read-head").textContent = series.reads;
+  pick("shows-head").textContent = series.shows;
   pick("words").textContent =
     back !== null
       ? "correct the reading at"
       : over
         ? "the last call is read"
         : row
-          ? `call the ${push.gauge} at`
+          ? `call the ${series.gauge} at`
           : "both gauges at zero: read, then start";
-  pick("count").textContent = `${push.words}, ${Math.min(at + 1, push.called.length)} of ${push.called.length}`;
-  pick("label").textContent =
-    back !== null
-      ? `${push.reads}: was ${shown(back).read || "empty"}; now calling ${push.called[Math.min(at, push.called.length - 1)]} ${push.unit}`
-      : push.reads;
-  pick("miss").hidden = back !== null || !push.missedField;
-  drawAlarm(push.alarm);
-  drawPace(local.size > 1 ? null : push.pace); // strokes that wait to be sent have no pace yet
+  pick("count").textContent = `${series.words}, ${Math.min(at + 1, series.called.length)} of ${series.called.length}`;
+  const next = `${series.called[Math.min(at, series.called.length - 1)]} ${series.unit}`;
+  const was = back === null ? "" : `: was ${shown(back).read || "empty"}; now calling ${next}`;
+  pick("label").textContent = `${series.reads}${was}`;
+  pick("miss").hidden = back !== null || !series.missedField;
+  drawAlarm(series.alarm);
+  drawPace(local.size > 1 ? null : series.pace); // strokes that wait to be sent have no pace yet
   drawRows();
   pick("happened").replaceChildren(
-    ...push.stops.map((s) => button(s, () => send({ path: push.stop, value: s }))),
-    ...push.notes.map((n) => button(n, () => note(n))),
+    ...series.stops.map((s) => button(s, () => send({ path: series.stop, value: s }))),
+    ...series.notes.map((n) => button(n, () => note(n))),
   );
 }
 
@@ -109,7 +108,7 @@ function drawAlarm(words) {
   line.textContent = words;
   if (!words) return;
   play("alarm");
-  panel.querySelector(".happened").open = true; // why the push is stopped is one touch away
+  panel.querySelector(".happened").open = true; // why the series is stopped is one touch away
 }
 
 function drawPace(pace) {
@@ -119,15 +118,15 @@ function drawPace(pace) {
   guide.dataset.word = pace ? pace.word : "";
   if (pace) stone.style.left = `${100 * pace.place}%`;
   panel.querySelector("[data-pace-words]").textContent = pace
-    ? `${pace.word} · ${pace.rate} ${push.unit}/min`
-    : push.rate
-      ? `${push.rate} ${push.unit}/min wanted`
+    ? `${pace.word} · ${pace.rate} ${series.unit}/min`
+    : series.rate
+      ? `${series.rate} ${series.unit}/min wanted`
       : "";
 }
 
 const shown = (i) => {
-  const told = push.rows[i] || {
-    at: push.called[i],
+  const told = series.rows[i] || {
+    at: series.called[i],
     read: "",
     shows: "",
     entry: "",
@@ -140,7 +139,7 @@ const shown = (i) => {
 };
 
 function drawRows() {
-  const many = Math.max(push.rows.length, ...[...local.keys()].map((k) => k + 1));
+  const many = Math.max(series.rows.length, ...[...local.keys()].map((k) => k + 1));
   const from = Math.max(0, Math.min(many - AWAITED, (back ?? many) - 2));
   const rows = [];
   for (let i = from; i < Math.min(many, from + AWAITED); i++) {
@@ -148,7 +147,7 @@ function drawRows() {
     const line = document.createElement("tr");
     line.className = `${one.missed ? "none" : ""} ${one.waits ? "wait" : ""} ${i === back ? "at" : ""}`;
     const cell = (text) => line.appendChild(document.createElement("td")).append(text);
-    cell(`${one.at || push.called[i]}${one.noted ? ` · ${one.noted}` : ""}${one.by ? " · by the instrument" : ""}`);
+    cell(`${one.at || series.called[i]}${one.noted ? ` · ${one.noted}` : ""}${one.by ? " · by the instrument" : ""}`);
     const correct = button(one.missed ? "missed" : one.read || "empty", () => goBack(i));
     correct.className = "";
     correct.title = "correct";
@@ -166,23 +165,23 @@ function send(entry) {
 async function stroke(field, value) {
   const row = at;
   const read = now();
-  local.set(row, field === push.missedField ? { missed: true, read: "" } : { read: value, missed: false });
+  local.set(row, field === series.missedField ? { missed: true, read: "" } : { read: value, missed: false });
   lastStroke = read;
   at = row + 1;
   input.value = "";
   slip("");
   draw();
   const answer = await send({
-    path: `${push.path}[${row}].${field}`,
+    path: `${series.path}[${row}].${field}`,
     value,
     read_at: frozen ? undefined : iso(read, true),
   });
   if (answer && answer.refused) {
     local.delete(row);
-    if (!push) return;
+    if (!series) return;
     at = nextCall(); // nothing stands there: it is called again
     draw();
-    slip(`${push.called[row]} ${push.unit}: ${answer.refused}`);
+    slip(`${series.called[row]} ${series.unit}: ${answer.refused}`);
     document.dispatchEvent(new CustomEvent("vadum:refresh"));
   }
 }
@@ -194,7 +193,7 @@ async function mend(value) {
   back = null;
   input.value = "";
   if (value !== one.read) {
-    const entry = { path: `${push.path}[${row}].${push.field}`, value };
+    const entry = { path: `${series.path}[${row}].${series.field}`, value };
     const reason = "slip, corrected while reading";
     draw();
     await send(struck.length ? { ...entry, strikes: struck, reason } : entry);
@@ -203,7 +202,7 @@ async function mend(value) {
 
 function goBack(row) {
   if (local.has(row)) return slip("Still being sent: correct it when it has landed.");
-  if (row < 0 || row >= push.rows.length) return leave();
+  if (row < 0 || row >= series.rows.length) return leave();
   back = row;
   input.value = "";
   slip("");
@@ -219,9 +218,9 @@ function leave() {
 }
 
 const note = (words) =>
-  push.rows.length && send({ path: `${push.path}[${push.rows.length - 1}].${push.noteField}`, value: words });
+  series.rows.length && send({ path: `${series.path}[${series.rows.length - 1}].${series.noteField}`, value: words });
 const miss = () => {
-  if (back === null && at < push.called.length) stroke(push.missedField, "missed");
+  if (back === null && at < series.called.length) stroke(series.missedField, "missed");
   input.focus();
 };
 
@@ -233,7 +232,7 @@ function keep() {
     return slip(`${typed} is not a number.`);
   }
   if (back !== null) mend(typed);
-  else if (at < push.called.length) stroke(push.field, typed);
+  else if (at < series.called.length) stroke(series.field, typed);
   input.focus();
 }
 
@@ -241,7 +240,7 @@ input.addEventListener("keydown", (event) => {
   const empty = !input.value;
   if (event.key === "Enter") keep();
   else if (empty && (event.key === "m" || event.key === "-")) miss();
-  else if (event.key === "ArrowUp" || (empty && event.key === "Backspace")) goBack((back ?? push.rows.length) - 1);
+  else if (event.key === "ArrowUp" || (empty && event.key === "Backspace")) goBack((back ?? series.rows.length) - 1);
   else if (event.key === "ArrowDown" && back !== null) goBack(back + 1);
   else if (event.key === "Escape" && back !== null) leave();
   else return;
@@ -250,29 +249,36 @@ input.addEventListener("keydown", (event) => {
 });
 pick("keep").addEventListener("click", keep);
 pick("miss").addEventListener("click", miss);
-pick("back").addEventListener("click", () => goBack(push.rows.length - 1));
+pick("back").addEventListener("click", () => goBack(series.rows.length - 1));
 document.addEventListener("vadum:shown", take);
-// A digit typed anywhere while the plunger goes in belongs to the call.
+// A digit typed anywhere while it travels belongs to the call.
 document.addEventListener("keydown", (event) => {
-  if (!push || panel.hidden || document.querySelector("dialog[open]") || event.ctrlKey || event.metaKey || event.altKey)
+  if (
+    !series ||
+    panel.hidden ||
+    document.querySelector("dialog[open]") ||
+    event.ctrlKey ||
+    event.metaKey ||
+    event.altKey
+  )
     return;
   if (event.target.matches("input, textarea, select")) return;
   if (/^[0-9]$/.test(event.key) || (event.key === "m" && event.target === document.body)) input.focus();
 });
-document.addEventListener("vadum:read", () => push && !panel.hidden && input.focus());
+document.addEventListener("vadum:read", () => series && !panel.hidden && input.focus());
 // The gauge's own pace, where an instrument is heard, goes before the pace of the hand's strokes.
-document.addEventListener("vadum:pace", (event) => push && drawPace(event.detail));
+document.addEventListener("vadum:pace", (event) => series && drawPace(event.detail));
 
 // Between strokes: how long until the next call, by the pace the school wants.
 function tick() {
-  if (!push || frozen || at === 0 || at >= push.called.length || !lastStroke || back !== null) return;
-  const left = (lastStroke + 1000 * push.waits[at] - now()) / 1000;
+  if (!series || frozen || at === 0 || at >= series.called.length || !lastStroke || back !== null) return;
+  const left = (lastStroke + 1000 * series.waits[at] - now()) / 1000;
   pick("words").textContent =
     left > 0
-      ? `call the ${push.gauge} at, in ${Math.ceil(left)} s`
+      ? `call the ${series.gauge} at, in ${Math.ceil(left)} s`
       : left > -8
-        ? `call the ${push.gauge} at: now`
-        : `call the ${push.gauge} at`;
+        ? `call the ${series.gauge} at: now`
+        : `call the ${series.gauge} at`;
   if (left <= 0 && left > -2 && sounded !== at) {
     sounded = at;
     play("due");

@@ -25,6 +25,22 @@ function act(words, key, what) {
   );
 }
 
+const order = (command) => () => post(`${api}/command`, { command }).then(tell);
+const starts = () => line.commands.includes("start");
+
+// What a person may do with an instrument: a frame takes the called readings, others give their figure to a field.
+function actsOf(heard) {
+  if (line.kind !== "frame") {
+    return [
+      ...(heard && starts() ? [act("Start", "", order("start"))] : []),
+      ...(heard ? [act("Take ", "i", async () => take())] : []),
+    ];
+  }
+  if (line.takes) return [act("Stop", "", order("stop"))];
+  if (!heard || !desk.dataset.calling) return [];
+  return [starts() ? act("Start, take readings", "", order("start")) : act("Take readings from it", "", order("take"))];
+}
+
 function show() {
   const on = Boolean(line && line.instrument);
   bar.hidden = !on;
@@ -37,14 +53,7 @@ function show() {
   part("state").textContent =
     `${line.simulated ? "simulated, " : ""}${WORDS[line.state]}${by}${line.why ? ` (${line.why})` : ""}`;
   if (!heard) part("figures").textContent = "";
-  const acts = [];
-  const order = (command) => () => post(`${api}/command`, { command }).then(tell);
-  if (line.kind === "frame" && heard && desk.dataset.calling && !line.takes) {
-    if (line.commands.includes("start")) acts.push(act("Start, take readings", "", order("start")));
-    else acts.push(act("Take readings from it", "", order("take")));
-  }
-  if (line.kind === "frame" && line.takes) acts.push(act("Stop", "", order("stop")));
-  if (line.kind !== "frame" && heard) acts.push(act("Take ", "i", async () => take()));
+  const acts = heard || line.takes ? actsOf(heard) : [];
   acts.push(act("Leave", "", () => post(api, { instrument: "" }).then(tell)));
   part("acts").replaceChildren(...acts);
 }

@@ -1,5 +1,5 @@
 // The vane's turns: a clock for the slow turn, a count for the full ones; stone, sand and fissures by one key.
-import { play } from "./sounds.js";
+import { play } from "../sounds.js";
 
 const desk = document.getElementById("desk");
 const STORE = `vadum.turning.${desk.dataset.code}`;
