@@ -8,7 +8,6 @@ from vadum.soil.contract.outcome import Outcome
 from vadum.soil.methods.field_vane.facts import Facts, finished
 from vadum.soil.methods.field_vane.school import VaneSchool
 
-TALL, TOP = 236.0, 44.0  # of the drawing, in its own units
 MARK_M = 0.2  # a rod is marked every 200 mm
 
 
@@ -31,7 +30,6 @@ def board(facts: Facts, school: VaneSchool, outcome: Outcome, now: datetime) -> 
     """The rod, the tested depths, and the one in hand."""
     called, record = facts.called, facts.record
     deepest = max([1.0, *called.at, *(t.depth_m or 0.0 for t in facts.tested)])
-    scale = TALL / deepest
     row = called.next_row
     here = called.at[row] if row < len(called.at) else None
     if row < len(facts.tested) and facts.tested[row].depth_m is not None:
@@ -43,7 +41,7 @@ def board(facts: Facts, school: VaneSchool, outcome: Outcome, now: datetime) -> 
         {
             "row": t.row,
             "words": t.words,
-            "y": TOP + scale * t.depth_m if t.depth_m is not None else None,
+            "depth_m": t.depth_m,
             "strength": "" if t.strength_kpa is None else f"{t.strength_kpa:.1f}",
             "remoulded": "" if t.remoulded_kpa is None else f"{t.remoulded_kpa:.1f}",
             "sensitivity": "" if t.sensitivity is None else f"{t.sensitivity:.1f}",
@@ -60,17 +58,15 @@ def board(facts: Facts, school: VaneSchool, outcome: Outcome, now: datetime) -> 
     low, high = school.rate_degrees_min
     return {
         "rod": {
-            "marks": [(m, TOP + scale * m) for m in marks],
-            "vane_y": TOP + scale * (here or 0.0),
+            "marks": marks,
+            "vane_m": here or 0.0,
             "here": "" if here is None else f"{here:.2f}",
-            "water_y": None if record.water_depth_m is None else TOP + scale * max(0.0, record.water_depth_m),
-            "bottom": TOP + TALL,
+            "water_m": None if record.water_depth_m is None else max(0.0, record.water_depth_m),
+            "deepest_m": deepest,
             "to": school.depth_to,
         },
         "tested": listed,
-        "planned": [(f"{at:.2f}", TOP + scale * at) for at in called.at[len(facts.tested) :]]
-        if record.first_m is not None
-        else [],
+        "planned_m": called.at[len(facts.tested) :] if record.first_m is not None else (),
         "in_hand": {
             "row": row,
             "words": "" if here is None else f"{here:.2f}",

@@ -14,8 +14,11 @@ function turn(degrees) {
   const dy = reach * Math.sin((angle * Math.PI) / 180);
   const [cx, cy] = [Number(x), Number(y)];
   const place = (node, at) => Object.entries(at).forEach(([name, value]) => node.setAttribute(name, value));
+  const mirror = its.querySelector("[data-plane-mirror]");
+  if (mirror) place(mirror, { x1: cx - dx, y1: cy - dy, x2: cx + dx, y2: cy + dy });
   place(its.querySelector("[data-plane-line]"), { x1: cx - dx, y1: cy + dy, x2: cx + dx, y2: cy - dy });
-  place(its.querySelector("[data-plane-handle]"), { cx: cx + dx, cy: cy - dy, "aria-valuenow": angle });
+  const handle = its.querySelector("[data-plane-handle]");
+  if (handle) place(handle, { cx: cx + dx, cy: cy - dy, "aria-valuenow": angle });
   its.querySelector("[data-plane-words]").textContent = `${angle}°`;
   its.dataset.degrees = angle;
 }
@@ -55,3 +58,9 @@ desk.addEventListener("keydown", (event) => {
   else return;
   event.preventDefault();
 });
+
+function lay() {
+  if (group()) turn(Number(group().dataset.degrees));
+}
+document.addEventListener("vadum:shown", lay);
+lay();
