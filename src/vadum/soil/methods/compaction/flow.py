@@ -1,9 +1,10 @@
 """The order of work for a compaction curve."""
 
-from vadum.soil.contract.flow import Asks, Flow, Oven, Task
+from vadum.soil.contract.flow import Asks, Flow, Task
 from vadum.soil.contract.numerics import plain
 from vadum.soil.methods.compaction.advice import advise
 from vadum.soil.methods.compaction.record import Record
+from vadum.soil.shared.tin_tasks import tins_into_oven
 
 
 def _made(record: Record) -> int:
@@ -73,16 +74,7 @@ FLOW: Flow = (
         is_done=lambda f, s: f.record.in_oven_at is not None,
         note=lambda f, s: f"{_made(f.record)} compacted" if _made(f.record) else "",
     ),
-    Oven(
-        key="oven",
-        title="Tins into the oven",
-        does="Lids off, overnight at 105 to 115 °C.",
-        fields=("in_oven_at",),
-        is_done=lambda f, s: f.record.in_oven_at is not None,
-        cautions=("Hot shelves and tins: gloves and tongs.",),
-        holds=("oven",),
-        note=lambda f, s: "" if f.record.in_oven_at is None else f"since {f.record.in_oven_at:%d %b %H:%M}",
-    ),
+    tins_into_oven(),
     Task(
         key="dry",
         title="Weigh the dry tins",

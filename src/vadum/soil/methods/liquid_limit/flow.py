@@ -1,9 +1,10 @@
 """The order of work for a liquid limit."""
 
-from vadum.soil.contract.flow import Asks, Flow, Oven, Task
+from vadum.soil.contract.flow import Asks, Flow, Task
 from vadum.soil.contract.numerics import plain
 from vadum.soil.methods.liquid_limit.advice import advise
 from vadum.soil.methods.liquid_limit.record import Record
+from vadum.soil.shared.tin_tasks import tins_into_oven
 
 
 def _closed(record: Record) -> int:
@@ -91,16 +92,7 @@ FLOW: Flow = (
         is_done=lambda f, s: f.record.in_oven_at is not None or f.record.cannot_be_found == "yes",
         note=lambda f, s: f"{_closed(f.record)} closed" if _closed(f.record) else "",
     ),
-    Oven(
-        key="oven",
-        title="Tins into the oven",
-        does="Lids off, overnight at 105 to 115 °C.",
-        fields=("in_oven_at",),
-        is_done=lambda f, s: f.record.in_oven_at is not None,
-        cautions=("Hot shelves and tins: gloves and tongs.",),
-        holds=("oven",),
-        note=lambda f, s: "" if f.record.in_oven_at is None else f"since {f.record.in_oven_at:%d %b %H:%M}",
-    ),
+    tins_into_oven(),
     Task(
         key="dry",
         title="Weigh the dry tins",

@@ -1,9 +1,10 @@
 """The order of work for a density by excavation."""
 
-from vadum.soil.contract.flow import BALANCE, Flow, Oven, Task
+from vadum.soil.contract.flow import BALANCE, Flow, Task
 from vadum.soil.contract.numerics import plain
 from vadum.soil.methods.pit_density.facts import Facts
 from vadum.soil.methods.pit_density.school import PitDensitySchool
+from vadum.soil.shared.tin_tasks import dry_tin, fill_tin
 
 VOLUME = {
     "sand": ("sand_density_mg_m3", "mass_sand_cone_g", "mass_sand_before_g", "mass_sand_after_g"),
@@ -90,30 +91,17 @@ FLOW: Flow = (
         waits_min=24 * 60,
         note=lambda f, s: "" if f.record.mass_coarse_g is None else f"{plain(f.record.mass_coarse_g, 5)} g stones",
     ),
-    Task(
-        key="water",
+    fill_tin(
         title="A tin of the fines",
         does="Mixed; 50 g or more.",
-        fields=("tin", "mass_tin_g", "mass_wet_g"),
-        needs=("mass_tin_g", "mass_wet_g"),
-        also=("tin",),
         asks="A tin of the fines, for their water.",
         how="Mixed; 50 g or more.",
-        label="tin",
         hands_s=90,
-        holds=("balance",),
-        note=lambda f, s: f"tin {f.record.tin}" if f.record.tin else "",
     ),
-    Oven(
-        key="dry",
-        title="Dry and weigh it",
+    dry_tin(
+        "of the fines",
+        ("in_oven_at", "mass_dry_g", "remarks"),
         does="18 to 24 h at 105 °C; lid on, cool, weigh.",
-        fields=("in_oven_at", "mass_dry_g", "remarks"),
-        needs=("mass_dry_g",),
-        gives="dry density",
-        tins=lambda f: [("mass_dry_g", f.record.tin or "of the fines")] if f.record.mass_dry_g is None else [],
-        cautions=("Hot tins: gloves and tongs.",),
         hands_s=300,
-        holds=("oven",),
     ),
 )

@@ -7,6 +7,7 @@ from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.outcome import Advice, Outcome
 from vadum.soil.methods.plastic_limit.facts import Facts
 from vadum.soil.methods.plastic_limit.school import PlasticLimitSchool
+from vadum.soil.shared.tin_tasks import tins_into_oven
 
 
 def _kept(f: Facts) -> list[float | None]:
@@ -81,17 +82,7 @@ FLOW: Flow = (
         skill="experienced",
         note=lambda f, s: f"{len(_kept(f))} tins" if _kept(f) else "",
     ),
-    Oven(
-        key="oven",
-        title="Tins into the oven",
-        does="Lids off, overnight at 105 to 115 °C.",
-        fields=("in_oven_at",),
-        tins=lambda f: _wet(f) if f.record.in_oven_at is None else [],
-        is_done=lambda f, s: f.record.in_oven_at is not None,
-        cautions=("Hot shelves and tins: gloves and tongs.",),
-        holds=("oven",),
-        note=lambda f, s: "" if f.record.in_oven_at is None else f"since {f.record.in_oven_at:%d %b %H:%M}",
-    ),
+    tins_into_oven(tins=lambda f: _wet(f) if f.record.in_oven_at is None else []),
     Oven(
         key="dry",
         title="Weigh the dry tins",

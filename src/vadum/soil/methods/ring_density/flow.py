@@ -1,9 +1,10 @@
 """The order of work for a density by ring."""
 
-from vadum.soil.contract.flow import BALANCE, Flow, Oven, Rows, Task
+from vadum.soil.contract.flow import BALANCE, Flow, Rows, Task
 from vadum.soil.contract.numerics import plain
 from vadum.soil.methods.ring_density.facts import Facts
 from vadum.soil.methods.ring_density.school import RingDensitySchool
+from vadum.soil.shared.tin_tasks import dry_tin, fill_tin
 
 
 def _read(f: Facts, s: RingDensitySchool) -> tuple[str, ...]:
@@ -67,31 +68,14 @@ FLOW: Flow = (
         holds=("balance",),
         note=_soil,
     ),
-    Task(
-        key="water",
+    fill_tin(
         title="Subsample for water",
         does="Mixed, from all of the ring, into a tin.",
-        fields=("tin", "mass_tin_g", "mass_wet_g"),
-        needs=("mass_tin_g", "mass_wet_g"),
-        also=("tin",),
         asks="Mix, and take a subsample into a tin.",
         how=lambda f, s: f"{s.least_subsample_g:g} g and {s.least_subsample_percent:g} % of the soil, or more.",
         label="subsample",
-        hands_s=120,
-        holds=("balance",),
-        note=lambda f, s: f"tin {f.record.tin}" if f.record.tin else "",
     ),
-    Oven(
-        key="dry",
-        title="Dry and weigh it",
-        does="Overnight; cool with the lid on, weigh.",
-        fields=("in_oven_at", "mass_dry_g"),
-        needs=("mass_dry_g",),
-        gives="dry density",
-        tins=lambda f: [("mass_dry_g", f.record.tin or "subsample")] if f.record.mass_dry_g is None else [],
-        cautions=("Hot tins: gloves and tongs.",),
-        holds=("oven",),
-    ),
+    dry_tin("subsample"),
     Task(
         key="phases",
         title="Particle density",

@@ -3,12 +3,13 @@
 from datetime import datetime
 
 from vadum.soil.contract.called import Called
-from vadum.soil.contract.flow import BALANCE, Calls, Flow, Oven, Task
+from vadum.soil.contract.flow import BALANCE, Calls, Flow, Task
 from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.times import span
 from vadum.soil.methods.unconfined_compression.facts import Facts, force_known
 from vadum.soil.methods.unconfined_compression.rules import left_min, may_stop, past_peak_words
 from vadum.soil.methods.unconfined_compression.school import UnconfinedSchool
+from vadum.soil.shared.tin_tasks import dry_tin, fill_tin
 
 SIZES = (
     "diameter_top_mm",
@@ -63,11 +64,6 @@ def _force_by(f: Facts, s: UnconfinedSchool) -> tuple[str, ...]:
 
 def _read_note(f: Facts, s: UnconfinedSchool) -> str:
     return f"{len(f.points)} readings" if f.points else ""
-
-
-def _drying(f: Facts) -> list[tuple[str, str]]:
-    r = f.record
-    return [("mass_dry_g", r.tin or "of the core")] if r.mass_wet_g is not None and r.mass_dry_g is None else []
 
 
 FLOW: Flow = (
@@ -169,33 +165,16 @@ FLOW: Flow = (
         hands_s=60,
         note=lambda f, s: f.record.failure_mode or "",
     ),
-    Task(
-        key="water",
+    fill_tin(
         title="Water content",
         does="The whole core into its tin, or its trimmings and said so.",
-        fields=("tin", "mass_tin_g", "mass_wet_g", "water_from", "in_oven_at"),
-        needs=("mass_tin_g", "mass_wet_g", "water_from"),
-        also=("tin",),
-        gives="dry density",
         asks="The core into a tin, for its water content.",
         how="All of it; trimmings only where the core is wanted for more.",
-        label="tin",
-        hands_s=120,
-        holds=("balance",),
-        note=lambda f, s: f"tin {f.record.tin}" if f.record.tin else "",
-    ),
-    Oven(
-        key="dry",
-        title="Dry and weigh it",
-        does="Overnight; cool with the lid on, weigh.",
-        fields=("mass_dry_g",),
-        needs=("mass_dry_g",),
+        fields=("tin", "mass_tin_g", "mass_wet_g", "water_from", "in_oven_at"),
+        needs=("mass_tin_g", "mass_wet_g", "water_from"),
         gives="dry density",
-        tins=_drying,
-        cautions=("Hot tins: gloves and tongs.",),
-        hands_s=180,
-        holds=("oven",),
     ),
+    dry_tin("of the core", ("mass_dry_g",), hands_s=180),
     Task(
         key="beside",
         title="What stands beside",

@@ -1,0 +1,57 @@
+"""The tasks around tins that several flows have: a tin filled and weighed, tins into the oven, a tin dried."""
+
+from typing import Any
+
+from vadum.soil.contract.flow import Oven, Says, Task
+
+
+def fill_tin(title: str, does: str, asks: str, how: Says, **more: Any) -> Task:
+    """Soil into a tin, weighed wet. `more` is what this method's tin has of its own."""
+    own: dict[str, Any] = {"label": "tin", "hands_s": 120, "needs": ("mass_tin_g", "mass_wet_g")} | more
+    return Task(
+        key="water",
+        title=title,
+        does=does,
+        asks=asks,
+        how=how,
+        also=("tin",),
+        holds=("balance",),
+        note=lambda f, s: f"tin {f.record.tin}" if f.record.tin else "",
+        **({"fields": ("tin", "mass_tin_g", "mass_wet_g")} | own),
+    )
+
+
+def dry_tin(holds_words: str, fields: tuple[str, ...] = ("in_oven_at", "mass_dry_g"), **more: Any) -> Oven:
+    """The one tin of a run dried and weighed; without a number it is called by what it holds."""
+
+    def drying(f: Any) -> list[tuple[str, str]]:
+        wet, dry = f.record.mass_wet_g, f.record.mass_dry_g
+        return [("mass_dry_g", f.record.tin or holds_words)] if wet is not None and dry is None else []
+
+    own: dict[str, Any] = {"does": "Overnight; cool with the lid on, weigh."} | more
+    return Oven(
+        key="dry",
+        title="Dry and weigh it",
+        fields=fields,
+        needs=("mass_dry_g",),
+        gives="dry density",
+        tins=drying,
+        cautions=("Hot tins: gloves and tongs.",),
+        holds=("oven",),
+        **own,
+    )
+
+
+def tins_into_oven(**more: Any) -> Oven:
+    """All tins of a run into the oven at once."""
+    return Oven(
+        key="oven",
+        title="Tins into the oven",
+        does="Lids off, overnight at 105 to 115 °C.",
+        fields=("in_oven_at",),
+        is_done=lambda f, s: f.record.in_oven_at is not None,
+        cautions=("Hot shelves and tins: gloves and tongs.",),
+        holds=("oven",),
+        note=lambda f, s: "" if f.record.in_oven_at is None else f"since {f.record.in_oven_at:%d %b %H:%M}",
+        **more,
+    )
