@@ -37,27 +37,37 @@ KINDS = {
 }
 
 
+LISTED = ("cup", "balance", "tin")  # shown in tables of their own; every other kind is a list of pieces
+# One of a kind, where its name does not say it.
+ONE = {
+    "cup": "liquid limit device",
+    "ring": "drive ring",
+    "gauge": "dial gauge",
+    "surcharge": "surcharge discs",
+    "vane": "field vane",
+}
+
+
+def one_of(kind: str) -> str:
+    """What one piece of a kind is called.
+
+    >>> one_of("vane"), one_of("load_cell"), one_of("cup")
+    ('field vane', 'load cell', 'liquid limit device')
+    """
+    return ONE.get(kind, kind.replace("_", " "))
+
+
+def _known_kind(kind: str) -> str:
+    if kind not in KINDS:
+        raise ValueError(f"is one of {', '.join(KINDS)}")
+    return kind
+
+
 class NewItem(BaseModel):
     """An item as it is entered."""
 
     model_config = ConfigDict(extra="forbid", str_strip_whitespace=True)
-    kind: Literal[
-        "tin",
-        "cup",
-        "balance",
-        "sieve",
-        "hydrometer",
-        "pycnometer",
-        "ring",
-        "mould",
-        "proving_ring",
-        "gauge",
-        "plunger",
-        "surcharge",
-        "load_cell",
-        "vane",
-        "instrument",
-    ]
+    kind: Annotated[str, Field(max_length=20), AfterValidator(_known_kind)]
     code: Annotated[str, Field(min_length=1, max_length=40), AfterValidator(code)]
     title: Annotated[str, Field(max_length=120), AfterValidator(plain_text)] = ""
     interval_days: int | None = Field(None, ge=1, le=3660)

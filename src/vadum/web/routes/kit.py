@@ -34,7 +34,9 @@ def kit_page(request: Request, its: TheShop, me: Me, session: Reading) -> Any:
     """Everything, by kind."""
     states = kit.states(session, its.now().date())
     grouped = {kind: [s for s in states if s.item.kind == kind] for kind in kit.KINDS}
-    return page(request, "kit.html", me, place="kit", grouped=grouped, kinds=kit.KINDS)
+    return page(
+        request, "kit.html", me, place="kit", grouped=grouped, kinds=kit.KINDS, listed=kit.LISTED, one_of=kit.one_of
+    )
 
 
 @router.get("/kit/{kind}/{code:path}")
