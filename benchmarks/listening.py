@@ -16,7 +16,8 @@ from typing import Any
 import httpx2
 from tests.serving import free_port
 
-from vadum.instruments.simulated import Simulator, setting
+from vadum.instruments.simulated import Simulator
+from vadum.instruments.simulated_bodies import setting
 
 INSTRUMENTS, DESKS, SECONDS = 8, 4, 60
 SEATED = (

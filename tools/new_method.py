@@ -86,7 +86,8 @@ RULES: tuple[Judge, ...] = (
 ''',
     "flow.py": '''"""The order of work for {words}."""
 
-from vadum.soil.contract.flow import BALANCE, Flow, Task
+from vadum.soil.contract.flow import Flow
+from vadum.soil.contract.task import BALANCE, Task
 
 FLOW: Flow = (
     Task(

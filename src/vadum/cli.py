@@ -272,7 +272,8 @@ def simulate(
     also: Annotated[list[str] | None, typer.Option("--set", help="NAME=VALUE, such as percent=42")] = None,
 ) -> None:
     """A simulated instrument on a loopback socket, until Ctrl-C."""
-    from vadum.instruments.simulated import Simulator, setting
+    from vadum.instruments.simulated import Simulator
+    from vadum.instruments.simulated_bodies import setting
 
     pairs = {"kind": kind, "speed": str(speed), "trouble": trouble, "running": str(running).lower()}
     for one in also or ():

@@ -12,16 +12,8 @@ import serial
 
 from tests.calls import called_by, sample
 from vadum.instruments.profile import LineError, framed, profile, profiles, read_profile
-from vadum.instruments.simulated import (
-    TROUBLES,
-    Balance,
-    Frame,
-    Level,
-    Simulator,
-    end_simulated,
-    setting,
-    simulated_address,
-)
+from vadum.instruments.simulated import Simulator, end_simulated, simulated_address
+from vadum.instruments.simulated_bodies import TROUBLES, Balance, Frame, Level, setting
 from vadum.instruments.station import Stations
 from vadum.instruments.transport import Link, available
 from vadum.recording.sampling import Taker

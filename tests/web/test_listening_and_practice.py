@@ -8,7 +8,8 @@ import httpx2
 import pytest
 
 from tests.serving import served
-from vadum.instruments.simulated import Simulator, setting
+from vadum.instruments.simulated import Simulator
+from vadum.instruments.simulated_bodies import setting
 from vadum.tape import kit, practice_runs, runs
 from vadum.tape.kit import NewItem
 

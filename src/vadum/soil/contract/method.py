@@ -9,11 +9,12 @@ from vadum.soil.contract import flow as flows
 from vadum.soil.contract import paths, rules
 from vadum.soil.contract.called import Called
 from vadum.soil.contract.fields import RecordPart, unit_of
-from vadum.soil.contract.flow import Flow, Says, Task
+from vadum.soil.contract.flow import Flow
 from vadum.soil.contract.outcome import Advice, Cell, Outcome, Table
 from vadum.soil.contract.physical_range import RULE, checked, with_stops
 from vadum.soil.contract.rules import Judge
 from vadum.soil.contract.school import School, Schools, school_named
+from vadum.soil.contract.task import Says, Task
 from vadum.soil.contract.verdicts import single_readings
 
 

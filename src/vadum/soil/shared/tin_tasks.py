@@ -2,7 +2,8 @@
 
 from typing import Any
 
-from vadum.soil.contract.flow import Oven, Says, Task
+from vadum.soil.contract.task import Says, Task
+from vadum.soil.contract.waits import Oven
 
 
 def fill_tin(title: str, does: str, asks: str, how: Says, **more: Any) -> Task:

@@ -7,10 +7,10 @@ from sqlmodel import Session
 
 from vadum.soil.contract import paths
 from vadum.soil.contract.fields import Kind, kind_of, unit_of
-from vadum.soil.contract.flow import Task
 from vadum.soil.contract.method import Method
 from vadum.soil.contract.outcome import Outcome
 from vadum.soil.contract.plain_json import as_json
+from vadum.soil.contract.task import Task
 from vadum.soil.soil_card.card import Card
 from vadum.tape import kit, signatures
 from vadum.tape.entries import Taped

@@ -3,8 +3,10 @@
 from datetime import datetime, timedelta
 
 from vadum.soil.contract.called import Called
-from vadum.soil.contract.flow import BALANCE, Calls, Flow, Oven, Task, Wait
+from vadum.soil.contract.flow import Flow
 from vadum.soil.contract.numerics import plain
+from vadum.soil.contract.task import BALANCE, Calls, Task
+from vadum.soil.contract.waits import Oven, Wait
 from vadum.soil.methods.cbr.facts import Facts
 from vadum.soil.methods.cbr.school import MouldSchool
 from vadum.soil.methods.cbr.specimen import water_wanted_g

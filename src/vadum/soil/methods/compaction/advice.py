@@ -2,9 +2,11 @@
 
 from datetime import datetime
 
-from vadum.soil.contract.flow import ask, done, fault, oven_advice, still_open
+from vadum.soil.contract.flow import done, fault
 from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.outcome import Advice, Outcome
+from vadum.soil.contract.task import ask, still_open
+from vadum.soil.contract.waits import oven_advice
 from vadum.soil.methods.compaction.facts import Facts
 from vadum.soil.methods.compaction.points import Made, estimates_percent, points, portion_dry_g
 from vadum.soil.methods.compaction.record import Point, Record

@@ -1,7 +1,8 @@
 """The order of work for a compaction curve."""
 
-from vadum.soil.contract.flow import Asks, Flow, Task
+from vadum.soil.contract.flow import Flow
 from vadum.soil.contract.numerics import plain
+from vadum.soil.contract.task import Asks, Task
 from vadum.soil.methods.compaction.advice import advise
 from vadum.soil.methods.compaction.record import Record
 from vadum.soil.shared.tin_tasks import tins_into_oven

@@ -3,7 +3,9 @@
 from datetime import datetime
 
 from vadum.soil.contract.called import Called
-from vadum.soil.contract.flow import BALANCE, Calls, Flow, Oven, Task
+from vadum.soil.contract.flow import Flow
+from vadum.soil.contract.task import BALANCE, Calls, Task
+from vadum.soil.contract.waits import Oven
 from vadum.soil.methods.field_cbr.facts import Facts
 from vadum.soil.methods.field_cbr.school import SpotSchool
 from vadum.soil.shared.bearing.calls import gauge_words, read_rows, seating_words

@@ -1,8 +1,9 @@
 """The order of work for a profile of vane tests."""
 
 from vadum.soil.contract.called import Called
-from vadum.soil.contract.flow import Calls, Flow, Task
+from vadum.soil.contract.flow import Flow
 from vadum.soil.contract.numerics import plain
+from vadum.soil.contract.task import Calls, Task
 from vadum.soil.methods.field_vane.facts import Facts, finished
 from vadum.soil.methods.field_vane.record import Depth
 from vadum.soil.methods.field_vane.school import VaneSchool

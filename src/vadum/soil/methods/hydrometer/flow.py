@@ -4,9 +4,11 @@ from datetime import datetime, timedelta
 from typing import Any
 
 from vadum.soil.contract.called import minutes_words
-from vadum.soil.contract.flow import BALANCE, Calls, Flow, Rows, Task, Wait
+from vadum.soil.contract.flow import Flow
 from vadum.soil.contract.numerics import plain
+from vadum.soil.contract.task import BALANCE, Calls, Rows, Task
 from vadum.soil.contract.times import span
+from vadum.soil.contract.waits import Wait
 from vadum.soil.methods.hydrometer.facts import Facts
 from vadum.soil.methods.hydrometer.school import HydrometerSchool
 from vadum.soil.methods.hydrometer.suspension import BULB, bulb_missing, stem_field

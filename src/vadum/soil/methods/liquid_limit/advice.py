@@ -3,10 +3,10 @@
 import math
 from datetime import datetime, timedelta
 
-from vadum.soil.contract.flow import oven_advice
 from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.outcome import Advice, Due, Outcome
 from vadum.soil.contract.times import clock, minutes_between, span
+from vadum.soil.contract.waits import oven_advice
 from vadum.soil.methods.liquid_limit.dish import Dish, consistency_shift, followed
 from vadum.soil.methods.liquid_limit.facts import Facts
 from vadum.soil.methods.liquid_limit.points import abscissa, band_words, missing_bands, points

@@ -1,7 +1,8 @@
 """The order of work for a density by excavation."""
 
-from vadum.soil.contract.flow import BALANCE, Flow, Task
+from vadum.soil.contract.flow import Flow
 from vadum.soil.contract.numerics import plain
+from vadum.soil.contract.task import BALANCE, Task
 from vadum.soil.methods.pit_density.facts import Facts
 from vadum.soil.methods.pit_density.school import PitDensitySchool
 from vadum.soil.shared.tin_tasks import dry_tin, fill_tin

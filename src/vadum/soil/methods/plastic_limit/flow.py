@@ -2,9 +2,11 @@
 
 from datetime import datetime
 
-from vadum.soil.contract.flow import BALANCE, Asks, Flow, Oven, Rows, Task, ask
+from vadum.soil.contract.flow import Flow
 from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.outcome import Advice, Outcome
+from vadum.soil.contract.task import BALANCE, Asks, Rows, Task, ask
+from vadum.soil.contract.waits import Oven
 from vadum.soil.methods.plastic_limit.facts import Facts
 from vadum.soil.methods.plastic_limit.school import PlasticLimitSchool
 from vadum.soil.shared.tin_tasks import tins_into_oven

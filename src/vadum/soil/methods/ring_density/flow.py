@@ -1,7 +1,8 @@
 """The order of work for a density by ring."""
 
-from vadum.soil.contract.flow import BALANCE, Flow, Rows, Task
+from vadum.soil.contract.flow import Flow
 from vadum.soil.contract.numerics import plain
+from vadum.soil.contract.task import BALANCE, Rows, Task
 from vadum.soil.methods.ring_density.facts import Facts
 from vadum.soil.methods.ring_density.school import RingDensitySchool
 from vadum.soil.shared.tin_tasks import dry_tin, fill_tin

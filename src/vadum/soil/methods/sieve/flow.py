@@ -3,10 +3,12 @@
 from datetime import datetime, timedelta
 
 from vadum.soil.contract.fields import known
-from vadum.soil.contract.flow import BALANCE, Asks, Flow, Oven, Task, Wait
+from vadum.soil.contract.flow import Flow
 from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.outcome import Advice, Due, Missing, Outcome
+from vadum.soil.contract.task import BALANCE, Asks, Task
 from vadum.soil.contract.times import span
+from vadum.soil.contract.waits import Oven, Wait
 from vadum.soil.methods.sieve.facts import Facts
 from vadum.soil.methods.sieve.school import SieveSchool
 

@@ -3,10 +3,12 @@
 from datetime import datetime
 from typing import Any
 
-from vadum.soil.contract.flow import BALANCE, Asks, Flow, Oven, Rows, Task, ask
+from vadum.soil.contract.flow import Flow
 from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.outcome import Advice, Outcome
+from vadum.soil.contract.task import BALANCE, Asks, Rows, Task, ask
 from vadum.soil.contract.times import span
+from vadum.soil.contract.waits import Oven
 from vadum.soil.methods.specific_gravity.facts import Facts
 from vadum.soil.methods.specific_gravity.record import Determination
 from vadum.soil.methods.specific_gravity.school import SpecificGravitySchool

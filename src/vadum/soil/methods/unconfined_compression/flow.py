@@ -3,8 +3,9 @@
 from datetime import datetime
 
 from vadum.soil.contract.called import Called
-from vadum.soil.contract.flow import BALANCE, Calls, Flow, Task
+from vadum.soil.contract.flow import Flow
 from vadum.soil.contract.numerics import plain
+from vadum.soil.contract.task import BALANCE, Calls, Task
 from vadum.soil.contract.times import span
 from vadum.soil.methods.unconfined_compression.facts import Facts, force_known
 from vadum.soil.methods.unconfined_compression.rules import left_min, may_stop, past_peak_words

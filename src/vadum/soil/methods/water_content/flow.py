@@ -2,9 +2,10 @@
 
 from datetime import datetime, timedelta
 
-from vadum.soil.contract.flow import BALANCE, Asks, Flow, Task
+from vadum.soil.contract.flow import Flow
 from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.outcome import Advice, Due, Outcome
+from vadum.soil.contract.task import BALANCE, Asks, Task
 from vadum.soil.contract.times import clock, minutes_between, span
 from vadum.soil.methods.water_content.facts import Facts
 from vadum.soil.methods.water_content.school import WaterContentSchool

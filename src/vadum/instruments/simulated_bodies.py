@@ -1,0 +1,264 @@
+"""What a simulated instrument is: frame, press, torque gauge, balance, level, with their settings and troubles."""
+
+import math
+import random
+from collections.abc import Callable
+from typing import Any, Literal, NamedTuple
+
+from vadum.soil.contract.errors import FieldError
+from vadum.soil.shared.load_curve import load_curve_of
+from vadum.soil.shared.proving_ring import Ring, divisions_of
+
+Kind = Literal["frame", "press", "torque", "balance", "level"]
+TROUBLES = {
+    "sticking": "the gauge sticks, then jumps",
+    "datum": "somebody steps on the datum: the penetration jumps back",
+    "lifting": "the vehicle lifts: the force stands, the vehicle's gauge moves",
+    "drop": "the line is dropped, and can be opened again a little later",
+    "garbage": "bytes that are no line come between the lines",
+    "silence": "the line stays open and says nothing for a while",
+}
+# A hand at the crank: how far its pace wanders (share of the rate), over how many seconds, and one step of its will.
+WANDERS, WANDERS_S, STEP_OF_PACE = 0.09, 6.0, 1.08
+
+
+class Setting(NamedTuple):
+    """What a simulated instrument is set to. `at_mm` is where a frame's trouble begins.
+
+    The ground is a force in `percent` of `reference_kn` at 2.5 mm, or its first slope in `a_kn_mm`; `hand` winds it by
+    a hand whose pace wanders. A balance carries a soil that still loses `water_g`, two thirds of it within
+    `drying_min`. A level stands over a soil that drinks `sorptivity_mm_min05 * sqrt(t) + fall_mm_min * t`; there
+    `at_mm` is how far it has sunk.
+    """
+
+    kind: Kind = "frame"
+    seed: int = 1
+    speed: float = 1.0
+    samples_per_s: float = 10.0
+    noise: float = 0.1
+    trouble: tuple[str, ...] = ()
+    at_mm: float = 1.6
+    away_s: float = 1.5
+    percent: float = 42.0
+    reference_kn: float = 13.2
+    a_kn_mm: float = 0.0
+    bend_mm: float = 2.6
+    loose_mm: float = 0.0
+    power: float = 2.5
+    peak_mm: float = 1e9
+    left_ratio: float = 1.0
+    factor_n_div: float = 12.6
+    seated_div: float = 4.0
+    rate_mm_min: float = 1.0
+    hand: bool = False
+    start_mm: float = 0.0
+    end_mm: float = 13.0
+    running: bool = False
+    mass_g: float = 168.92
+    water_g: float = 0.0
+    drying_min: float = 10.0
+    level_mm: float = 300.0
+    sorptivity_mm_min05: float = 4.0
+    fall_mm_min: float = 1.2
+    torque_n_m: float = 38.4
+    remoulded_n_m: float = 9.7
+    peak_degrees: float = 24.0
+    turn_degrees_min: float = 6.0
+
+
+def setting(pairs: dict[str, str]) -> Setting:
+    """A setting from texts by name; raises FieldError that names the wrong one."""
+    given: dict[str, Any] = {}
+    for name, text in pairs.items():
+        if name not in Setting._fields:
+            raise FieldError(name, f"a simulated instrument has no such setting; known: {', '.join(Setting._fields)}")
+        default = Setting._field_defaults[name]
+        try:
+            if name == "kind":
+                given[name] = text
+            elif name == "trouble":
+                given[name] = tuple(t for t in text.split(",") if t)
+            elif isinstance(default, bool):
+                given[name] = text in ("1", "true", "yes")
+            else:
+                given[name] = type(default)(text)
+        except ValueError:
+            raise FieldError(name, f"{text!r} is not a number") from None
+    made = Setting(**given)
+    if made.kind not in BODIES:
+        raise FieldError("kind", f"{made.kind!r} is none of {', '.join(BODIES)}")
+    wrong = [t for t in made.trouble if t not in TROUBLES]
+    if wrong:
+        raise FieldError("trouble", f"{wrong[0]!r} is none of {', '.join(TROUBLES)}")
+    return made
+
+
+class Frame:
+    """A load frame pushing a plunger into virtual ground at a steady rate once it is started."""
+
+    def __init__(self, its: Setting, dice: random.Random) -> None:
+        self.its, self.dice = its, dice
+        self.running = its.running
+        self.true_mm = its.start_mm
+        self.rate_mm_min = its.rate_mm_min
+        self._wander = 0.0
+        self.ground = load_curve_of(its.percent, its.reference_kn, 2.5, its.bend_mm, its.loose_mm)
+        if its.a_kn_mm > 0:
+            self.ground = self.ground._replace(a_kn_mm=its.a_kn_mm)
+        self.ground = self.ground._replace(power=its.power, peak_mm=its.peak_mm, left_ratio=its.left_ratio)
+        self.ring = Ring((), its.factor_n_div, None)
+
+    @property
+    def troubled(self) -> bool:
+        """Whether the moment of its trouble has come."""
+        return self.true_mm >= self.its.at_mm
+
+    def advance(self, seconds: float) -> None:
+        """Let instrument time pass."""
+        if not self.running:
+            return
+        if self.its.hand:
+            keeps = math.exp(-seconds / WANDERS_S)
+            self._wander = keeps * self._wander + self.dice.gauss(0, WANDERS * math.sqrt(1 - keeps**2))
+        rate = self.rate_mm_min * max(0.2, 1 + self._wander)
+        self.true_mm = min(self.true_mm + rate * seconds / 60, self.its.end_mm)
+
+    def command(self, name: str) -> None:
+        """Start and stop the motor, wind it back to where it began, or let it go a little faster or slower."""
+        if name in ("start", "stop", "back"):
+            self.running = name == "start"
+        if name == "back":
+            self.true_mm = 0.0
+        if name in ("faster", "slower"):
+            self.rate_mm_min *= STEP_OF_PACE if name == "faster" else 1 / STEP_OF_PACE
+
+    def figures(self) -> str:
+        """Gauge to 0.001 mm, ring to 0.1 division, with noise and the troubles of this moment."""
+        its, true = self.its, self.true_mm
+        force = self.ground.force_kn(true)
+        shown, vehicle = true, 0.0
+        if "sticking" in its.trouble and its.at_mm <= true < its.at_mm + 0.4:
+            shown = its.at_mm
+        if "datum" in its.trouble and true >= its.at_mm:
+            shown = true - 0.6
+        if "lifting" in its.trouble and true >= its.at_mm:
+            force = self.ground.force_kn(its.at_mm)
+            vehicle = true - its.at_mm
+        divisions = its.seated_div + divisions_of(self.ring, force) + self.dice.gauss(0, its.noise)
+        text = f"penetration={shown:.3f} ring={max(0.0, divisions):.1f}"
+        return text + (f" vehicle={vehicle:.2f}" if "lifting" in its.trouble else "")
+
+
+class Press(Frame):
+    """A press with a load cell, shortening a core: a peak, and softening behind it."""
+
+    def figures(self) -> str:
+        """Shortening to 0.001 mm, force to 0.1 N, with noise and the troubles of this moment."""
+        its, true = self.its, self.true_mm
+        force = 1000 * self.ground.force_kn(true) + self.dice.gauss(0, its.noise)
+        shown = true
+        if "sticking" in its.trouble and its.at_mm <= true < its.at_mm + 0.4:
+            shown = its.at_mm
+        if "datum" in its.trouble and true >= its.at_mm:
+            shown = true - 0.6
+        return f"travel={shown:.3f} force={max(0.0, force):.1f}"
+
+
+class Torque:
+    """A torque gauge on a rod that is turned slowly: it rises to the peak, and falls to what remoulded clay holds."""
+
+    def __init__(self, its: Setting, dice: random.Random) -> None:
+        self.its, self.dice, self.degrees, self.running = its, dice, 0.0, its.running
+
+    @property
+    def troubled(self) -> bool:
+        """Whether the moment of its trouble has come."""
+        return self.degrees >= self.its.at_mm
+
+    def advance(self, seconds: float) -> None:
+        """Let instrument time pass: the rod turns at the set rate."""
+        if self.running:
+            self.degrees += self.its.turn_degrees_min * seconds / 60
+
+    def command(self, name: str) -> None:
+        """Start and stop the turning, or go back to no torque."""
+        self.running = name == "start" if name in ("start", "stop", "back") else self.running
+        if name == "back":
+            self.degrees = 0.0
+
+    def figures(self) -> str:
+        """Angle to 0.1 degree, torque to 0.1 N m."""
+        its = self.its
+        share = self.degrees / its.peak_degrees
+        torque = its.torque_n_m * min(share, 1.0) ** 0.6
+        if share > 1:
+            torque -= (its.torque_n_m - its.remoulded_n_m) * (1 - math.exp(-(share - 1)))
+        return f"angle={self.degrees:.1f} torque={max(0.0, torque + self.dice.gauss(0, its.noise / 4)):.1f}"
+
+
+class Balance:
+    """A balance whose mass settles after something was put on it, and falls while a moist soil on it dries."""
+
+    def __init__(self, its: Setting, dice: random.Random) -> None:
+        self.its, self.dice, self.seconds = its, dice, 0.0
+
+    @property
+    def troubled(self) -> bool:
+        """Whether the moment of its trouble has come."""
+        return self.seconds > 1
+
+    def advance(self, seconds: float) -> None:
+        """Let instrument time pass."""
+        self.seconds += seconds
+
+    def command(self, name: str) -> None:
+        """A balance has none."""
+
+    def figures(self) -> str:
+        """Mass to 0.01 g."""
+        swing = 4 * math.exp(-self.seconds / 0.8) * math.cos(6 * self.seconds)
+        water = self.its.water_g * math.exp(-self.seconds / (60 * self.its.drying_min))
+        return f"mass={self.its.mass_g + water + swing + self.dice.gauss(0, self.its.noise / 100):.2f}"
+
+
+class Level:
+    """A water level over a soil that drinks: quickly at first, then steadily."""
+
+    def __init__(self, its: Setting, dice: random.Random) -> None:
+        self.its, self.dice, self.seconds = its, dice, 0.0
+
+    @property
+    def sunk_mm(self) -> float:
+        """Water that the soil has taken, mm: `S sqrt(t) + A t`."""
+        minutes = self.seconds / 60
+        return self.its.sorptivity_mm_min05 * math.sqrt(minutes) + self.its.fall_mm_min * minutes
+
+    @property
+    def troubled(self) -> bool:
+        """Whether the moment of its trouble has come."""
+        return self.sunk_mm >= self.its.at_mm
+
+    def advance(self, seconds: float) -> None:
+        """Let instrument time pass."""
+        self.seconds += seconds
+
+    def command(self, name: str) -> None:
+        """A level sensor has none."""
+
+    def figures(self) -> str:
+        """Level to 0.1 mm; a float may stick for 4 mm, a stand may be knocked 6 mm higher."""
+        its, sunk = self.its, self.sunk_mm
+        if "sticking" in its.trouble and its.at_mm <= sunk < its.at_mm + 4:
+            sunk = its.at_mm
+        if "datum" in its.trouble and self.troubled:
+            sunk -= 6.0
+        return f"level={its.level_mm - sunk + self.dice.gauss(0, its.noise / 2):.1f}"
+
+
+BODIES: dict[str, Callable[[Setting, random.Random], Frame | Torque | Balance | Level]] = {
+    "frame": Frame,
+    "press": Press,
+    "torque": Torque,
+    "balance": Balance,
+    "level": Level,
+}
