@@ -175,7 +175,7 @@ def test_a_push_begun_by_hand_is_taken_over_only_by_a_gauge_that_stands_there(la
         lab.post(code, f"readings[{i}].ring_div", divisions)
     simulator.body.true_mm = 6.0
     ear = attached(shop, lab, code)
-    assert until(lambda: ear.station.newest[-1].values["penetration"] > 5.9)
+    assert until(lambda: ear.station.newest and ear.station.newest[-1].values["penetration"] > 5.9)
     with pytest.raises(FieldError, match=r"gauge stands at 6\.00 mm, the last call was 0\.50 mm"):
         ear.begin(False)
     assert not ear.takes

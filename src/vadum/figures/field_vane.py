@@ -8,7 +8,7 @@ Y = {
     "field": "depth_m",
     "type": "quantitative",
     "title": "depth, m",
-    "scale": {"reverse": True, "domainMin": 0, "nice": False, "padding": 14},
+    "scale": {"reverse": True, "domainMin": 0, "nice": False, "padding": 26},
 }
 X = {"field": "strength_kpa", "type": "quantitative", "title": "strength, kPa", "scale": {"domainMin": 0}}
 ORDER = {"field": "depth_m"}
@@ -36,7 +36,7 @@ def _layers(school: Any) -> list[dict[str, Any]]:
         *lettered(
             {
                 "data": named("line"),
-                "mark": {"type": "text", "dy": 16, "align": "left", "dx": 6, "color": INK2, "fontSize": 12},
+                "mark": {"type": "text", "dy": 5, "align": "right", "dx": -9, "color": INK2, "fontSize": 12},
                 "encoding": {"x": X, "y": Y, "text": {"field": "label"}},
             }
         ),
@@ -60,6 +60,20 @@ def _layers(school: Any) -> list[dict[str, Any]]:
                 },
             },
         },
+        *lettered(
+            {
+                "data": named("beside"),
+                "mark": {"type": "text", "dy": 17, "color": INK2, "fontSize": 12},
+                "encoding": {"x": X, "y": Y, "text": {"field": "name"}},
+            }
+        ),
+        *lettered(
+            {
+                "data": profile,
+                "mark": {"type": "text", "dy": -14, "fontSize": 12, "fontWeight": 600},
+                "encoding": {"x": X, "y": Y, "text": {"field": "name"}, "color": KIND},
+            }
+        ),
         *lettered(
             {
                 "data": profile,

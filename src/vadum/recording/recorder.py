@@ -104,6 +104,7 @@ class Recorder:
         self.laboratory, self.code, self.station, self.by = laboratory, code, station, by
         self.offset_mm = 0.0
         self.takes = False
+        self._begun = 0.0  # when the sample it began with arrived, monotonic s
         self.heard = 0
         self.kept = 0
         self._series: Series | None = None
@@ -225,7 +226,7 @@ class Recorder:
         if time.monotonic() - self._flushed >= FLUSH_S:
             self._flush()
         sample = self._sample_of(heard)
-        if sample is None or self._series is None or not self.takes:
+        if sample is None or self._series is None or not self.takes or heard.arrived <= self._begun:
             return
         events = self._series.taker.hear(sample)
         if events or self._pending:
@@ -386,6 +387,7 @@ class Recorder:
         taker = self._taker(series.called, series.taker.row)
         self._series = series._replace(taker=taker)
         standing = self._sample_of(newest)
+        self._begun = newest.arrived  # what still waits in the queue was read before the gauge was set
         if standing is not None:
             # The zero is read while it stands, not in the first sample of its way.
             self._work.put(Zero(tuple(taker.hear(standing)), newest))

@@ -181,7 +181,8 @@ def _line(facts: Facts) -> Table:
 
 def _series(facts: Facts, school: VaneSchool) -> dict[str, Table]:
     profile: list[dict[str, Cell]] = []
-    told: list[dict[str, Cell]] = []
+    by_stress: list[dict[str, Cell]] = []
+    by_index: list[dict[str, Cell]] = []
     ratios: list[dict[str, Cell]] = []
     for t in sorted(facts.tested, key=lambda t: t.depth_m or 0.0):
         row = facts.record.depths[t.row]
@@ -198,19 +199,30 @@ def _series(facts: Facts, school: VaneSchool) -> dict[str, Table]:
         if t.effective_kpa is not None:
             usual = school.usual_stress_ratio
             what = f"{usual:g} of the effective stress"
-            told.append({**base, "strength_kpa": usual * t.effective_kpa, "what": what})
+            by_stress.append({**base, "strength_kpa": usual * t.effective_kpa, "what": what})
         liquidity = _liquidity(facts, row)
         if liquidity is not None:
-            told.append(
+            by_index.append(
                 {
                     **base,
                     "strength_kpa": remoulded_by_liquidity_kpa(liquidity),
-                    "what": f"remoulded by LI {liquidity:.2f}",
+                    "what": "remoulded, by liquidity index",
                 }
             )
+    _name_first(profile, "kind")
+    _name_first(by_index, "what")
+    _name_first(by_stress[::-1], "what")  # at the deepest row, out of the other's way
     return {
         "profile": tuple(profile),
         "line": _line(facts),
         "sensitivity": tuple(ratios),
-        "beside": tuple(told),
+        "beside": (*by_stress, *by_index),
     }
+
+
+def _name_first(rows: list[dict[str, Cell]], kind: str) -> None:
+    """The first row of each kind bears the kind's name: the picture needs no legend."""
+    named: set[Cell] = set()
+    for row in rows:
+        row["name"] = "" if row[kind] in named else row[kind]
+        named.add(row[kind])

@@ -24,6 +24,11 @@ export async function keptParts(code, seq) {
   return said && said.seq > seq ? said : null;
 }
 
+async function keepPage(path) {
+  const answer = await fetch(path); // a page that tells of trouble is not one to come back to
+  if (answer.ok) await (await caches.open(PAGES)).put(path, answer);
+}
+
 // The first page of a visit was loaded before the worker stood in between: it is put by from here.
 export function keepDesk() {
   const throughWorker = performance.getEntriesByType("navigation")[0]?.workerStart > 0;
@@ -33,7 +38,7 @@ export function keepDesk() {
     .map((r) => r.name)
     .filter((name) => new URL(name).pathname.startsWith("/static/"));
   safely(caches.open(FILES).then((box) => box.addAll([...new Set(files)])));
-  safely(caches.open(PAGES).then((box) => box.add(location.pathname)));
+  safely(keepPage(location.pathname));
 }
 
 export async function keptDesks() {
