@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable
 from datetime import timedelta
+from functools import cache
 from typing import Any, NamedTuple
 
 from pydantic import ValidationError
@@ -121,6 +122,7 @@ class _Tree:
         self.row(tuple(before), row + 1)[row][last.name] = value
 
 
+@cache
 def _has_moments(model: type[RecordPart]) -> dict[str, list[str]]:
     """Fields that are the moment of others, with those others."""
     found = {}
@@ -130,6 +132,12 @@ def _has_moments(model: type[RecordPart]) -> dict[str, list[str]]:
         if sources:
             found[name] = [sources] if isinstance(sources, str) else list(sources)
     return found
+
+
+@cache
+def _is_timed(model: type[RecordPart]) -> bool:
+    """Whether a row, or a row within it, has a field that is the moment of another."""
+    return bool(_has_moments(model)) or any(True for _ in paths.lists(model))
 
 
 def _fill_moments(model: type[RecordPart], part: dict[str, Any], prefix: str, came_from: Origins) -> None:
@@ -146,7 +154,7 @@ def _fill_moments(model: type[RecordPart], part: dict[str, Any], prefix: str, ca
                 part[name] = entry.at
     for name in part:
         inner = paths.rows_model(model, name)
-        if inner is not None and (_has_moments(inner) or any(True for _ in paths.lists(inner))):
+        if inner is not None and _is_timed(inner):
             for index, row in enumerate(part[name]):
                 _fill_moments(inner, row, f"{prefix}{name}[{index}].", came_from)
 

@@ -131,6 +131,7 @@ def inside(text: str, row_path: str) -> bool:
     return text == row_path or text.startswith(f"{row_path}.")
 
 
+@lru_cache(maxsize=4096)
 def rows_model(record: type[RecordPart], name: str) -> type[RecordPart] | None:
     """What one row of that list holds, a list within a row too; None where the field is no list of rows."""
     if "." in name:
