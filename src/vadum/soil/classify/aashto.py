@@ -36,12 +36,28 @@ def group_index(passing_200_percent: float, liquid_limit_percent: float, plastic
 
 
 def partial_group_index(passing_200_percent: float, plasticity_percent: float) -> float:
-    """The second term alone, for A-2-6 and A-2-7: `0.01 (F - 15)(PI - 10)`. Source: AASHTO M 145."""
+    """The second term alone, for A-2-6 and A-2-7: `0.01 (F - 15)(PI - 10)`.
+
+    Parameters: `passing_200_percent` and `plasticity_percent` in %, whole numbers.
+    Returns: the group index before rounding; below 0 where a term is, which is reported as 0.
+    Source: AASHTO M 145.
+
+    >>> partial_group_index(30, 20)
+    1.5
+    """
     return 0.01 * (passing_200_percent - 15) * (plasticity_percent - 10)
 
 
 def whole(value: float) -> float:
-    """The standard compares whole numbers."""
+    """A figure as the standard compares it: whole.
+
+    Parameters: any `value` in %.
+    Returns: %, halves rounded away from zero.
+    Source: AASHTO M 145.
+
+    >>> whole(40.5), whole(40.49)
+    (41.0, 40.0)
+    """
     return float(rounded(value, 1))
 
 

@@ -29,7 +29,13 @@ def _fine_letter(d: Decider, nonplastic: bool) -> str:
 
 
 def iso(figures: Figures, nonplastic: bool = False) -> Classified:
-    """The soil's short name. Figures: gravel, sand, fines (under 0.063 mm), clay, liquid limit, plasticity index."""
+    """The soil's short name. Figures: gravel, sand, fines (under 0.063 mm), clay, liquid limit, plasticity index.
+
+    Parameters: `figures` in %, by name; `nonplastic` where the plastic limit could not be rolled.
+    Returns: the class with the questions that led to it.
+    Raises: FigureMissing, naming what the next question needs.
+    Source: ISO 14688-2.
+    """
 
     def classes(d: Decider) -> tuple[str, str]:
         if "fines" not in d.figures:

@@ -62,7 +62,13 @@ def _texture(d: Decider) -> str:
 
 
 def usda(figures: Figures, fragments_percent: float = 0.0) -> Classified:
-    """The texture class. Figures: sand (2 to 0.05 mm), silt, clay in percent of the fine earth."""
+    """The texture class. Figures: sand (2 to 0.05 mm), silt, clay in percent of the fine earth.
+
+    Parameters: `figures` in %, by name; `fragments_percent` over 2 mm, % by volume of the whole soil.
+    Returns: the class with the questions that led to it.
+    Raises: FigureMissing, naming what the next question needs.
+    Source: USDA Soil Survey Manual, chapter 3.
+    """
 
     def classes(d: Decider) -> tuple[str, str]:
         if not {"sand", "silt", "clay"} <= set(d.figures):

@@ -168,7 +168,11 @@ def covered(called: Called) -> dict[int, Taken]:
 
 
 def given_up_after_min(called: Called, index: int) -> float:
-    """Minutes after which a reading by the clock that was not taken is missed: half-way to the next call."""
+    """Minutes after which a reading by the clock that was not taken is missed: half-way to the next call.
+
+    Parameters: `index` of a call of the series, from 0.
+    Returns: minutes from the start of the series.
+    """
     if index + 1 < len(called.at):
         return (called.at[index] + called.at[index + 1]) / 2
     return called.at[index] + GIVEN_UP_AFTER_MIN
@@ -215,6 +219,7 @@ def words_of(called: Called, at: float) -> str:
 
     >>> words_of(Called("r", "A", "clock", "min", (0.5,), ("x_mm",)), 0.5)
     '30 s'
+
     >>> words_of(Called("r", "top end", "travel", "mm", (0.25,), ("x_n",)), 0.25)
     '0.25 mm'
     """
@@ -300,7 +305,11 @@ def rate_between(first: Taken, last: Taken) -> float | None:
 
 
 def rate_of(called: Called, over: int = 4) -> float | None:
-    """The rate over the last few readings: steady enough for a hand, quick enough to answer to it."""
+    """The rate over the last few readings: steady enough for a hand, quick enough to answer to it.
+
+    Parameters: `over`, how many intervals the mean is taken across.
+    Returns: the call's unit a minute; None before two timed readings.
+    """
     timed = [one for one in called.taken if one.at is not None and one.moment is not None]
     return (
         rate_between(timed[-(over + 1)], timed[-1])
@@ -310,7 +319,11 @@ def rate_of(called: Called, over: int = 4) -> float | None:
 
 
 def interval_s(called: Called, index: int) -> float:
-    """Seconds from the call before to this one at the right pace; 0 where nothing sets one."""
+    """Seconds from the call before to this one at the right pace; 0 where nothing sets one.
+
+    Parameters: `index` of a call of the series, from 0.
+    Returns: s, 0 or more.
+    """
     if called.pace is None or called.pace.rate <= 0:
         return 0.0
     before = called.at[index - 1] if index else 0.0
@@ -328,6 +341,8 @@ class Sample(NamedTuple):
 def sample_at(travel: float, before: Sample, after: Sample, interpolates: bool) -> Sample:
     """The sample at a called travel out of the two around it: on the straight line between, where the school allows
     it, else the nearer of the two as it is. Nothing is taken from outside them.
+
+    Raises: ValueError where the travel does not lie between the two.
 
     >>> sample_at(0.25, Sample(0, 0.24, {"force": 10}), Sample(1, 0.26, {"force": 12}), True).figures
     {'force': 11.0}

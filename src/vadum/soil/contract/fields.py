@@ -114,6 +114,8 @@ def number(typed: Any) -> float:
 def count(typed: Any) -> int:
     """A whole number of things counted.
 
+    Raises: ValueError with a sentence for the person.
+
     >>> count("27")
     27
     """
@@ -126,7 +128,10 @@ def count(typed: Any) -> int:
 
 
 def moment(typed: Any) -> datetime:
-    """A point in time with its zone; a text without a zone is taken as UTC."""
+    """A point in time with its zone; a text without a zone is taken as UTC.
+
+    Raises: ValueError with a sentence for the person.
+    """
     if isinstance(typed, str):
         try:
             typed = datetime.fromisoformat(typed.strip())
@@ -150,7 +155,10 @@ def near_moment(typed: Any) -> datetime:
 
 
 def plain_number(typed: Any) -> float:
-    """A number that is one, of a size that a drawing can hold: for what is no reading of a run."""
+    """A number that is one, of a size that a drawing can hold: for what is no reading of a run.
+
+    Raises: ValueError with a sentence for the person.
+    """
     value = number(typed)
     if not abs(value) <= MOST_PLAIN:
         raise ValueError("is no number that can be")

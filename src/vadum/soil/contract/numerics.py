@@ -127,6 +127,9 @@ def plain(value: float, digits: int = 4) -> str:
 def significant_step(value: float, digits: int = 2) -> float:
     """The step that leaves a value that many significant digits, also where rounding lifts it to the next ten.
 
+    Parameters: any `value`; `digits` wanted, 1 or more.
+    Returns: a power of ten in the value's unit; 1 for zero and for what is no number.
+
     >>> significant_step(0.1316), significant_step(4.75), significant_step(63.0), significant_step(9.96)
     (0.01, 0.1, 1.0, 1.0)
     """

@@ -154,6 +154,10 @@ def coefficient_of_curvature(d60_mm: float, d30_mm: float, d10_mm: float) -> flo
 def log_normal_percent(size_mm: float, middle_mm: float, spread: float) -> float:
     """Percent finer of a log-normal grading, the shape of the virtual soils.
 
+    Parameters: both sizes in mm, above 0; `spread` of the natural logarithm, above 0.
+    Returns: % finer.
+    Source: the normal distribution of the logarithm of size.
+
     >>> log_normal_percent(0.5, 0.5, 1.2)
     50.0
     """

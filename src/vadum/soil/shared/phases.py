@@ -10,7 +10,11 @@ MOST_SATURATION_PERCENT = 100.5  # full, with half a percent for the rounding of
 
 
 def cylinder_cm3(diameter_mm: float, height_mm: float) -> float:
-    """Volume of a cylinder in cm3: `pi d^2 / 4 h`. Parameters in mm.
+    """Volume of a cylinder in cm3: `pi d^2 / 4 h`.
+
+    Parameters: both in mm, above 0.
+    Returns: cm³.
+    Source: geometry.
 
     >>> round(cylinder_cm3(72.3, 60.1), 3)
     246.741

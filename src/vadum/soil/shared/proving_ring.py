@@ -67,10 +67,14 @@ RingTable = Annotated[str, BeforeValidator(_table_text)]
 def ring_force_kn(ring: Ring, reading_div: float) -> float:
     """Force at a ring reading, kN: `divisions x factor`, or on the straight line between the table's points.
 
-    Raises ReductionError below the calibration's first point and above its last: a ring is not read beyond it.
+    Parameters: `reading_div` in divisions.
+    Returns: kN.
+    Raises: ReductionError below the calibration's first point and above its last: a ring is not read beyond it.
+    Source: the ring's own calibration.
 
     >>> ring_force_kn(Ring((), 12.6, 1000), 100)
     1.26
+
     >>> round(ring_force_kn(Ring(((0, 0), (100, 1.26), (200, 2.56)), None, None), 150), 3)
     1.91
     """
@@ -88,7 +92,12 @@ def ring_force_kn(ring: Ring, reading_div: float) -> float:
 
 
 def divisions_of(ring: Ring, force_kn: float) -> float:
-    """Ring divisions that show a force in kN; raises ReductionError beyond the calibration.
+    """Ring divisions that show a force in kN.
+
+    Parameters: `force_kn` in kN.
+    Returns: divisions.
+    Raises: ReductionError beyond the calibration.
+    Source: the ring's own calibration.
 
     >>> divisions_of(Ring((), 12.5, None), 0.05)
     4.0

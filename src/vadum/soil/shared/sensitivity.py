@@ -46,6 +46,8 @@ def class_words(ratio: float, remoulded_shear_kpa: float, scale: str) -> str:
 def remoulded_by_liquidity_kpa(liquidity_index: float) -> float:
     """The order of magnitude of a remoulded strength, kPa: `170 exp(-4.6 LI)`; 170 kPa at the plastic limit.
 
+    Parameters: `liquidity_index` as a ratio.
+    Returns: kPa.
     Source: the usual correlation through 1.7 kPa at the liquid limit; fairly sure, an order of magnitude.
 
     >>> round(remoulded_by_liquidity_kpa(0), 1), round(remoulded_by_liquidity_kpa(1), 2)

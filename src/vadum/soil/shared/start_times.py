@@ -81,7 +81,11 @@ def _forbidden(mine: Sequence[Block], placed: Sequence[Block], slots: int, offse
 
 
 def next_start_s(blocks: Sequence[Block], busy: Sequence[Block], earliest_s: int = 0) -> int | None:
-    """The earliest start, seconds from now, without a clash; None within the horizon."""
+    """The earliest start, seconds from now, without a clash; None within the horizon.
+
+    Parameters: `blocks` of hands that the new start needs and those already `busy`, s; `earliest_s` from now.
+    Returns: s from now, a multiple of the grid; None within the horizon.
+    """
     slots = HORIZON_S // GRID_S
     free = ((1 << slots) - 1) & ~_forbidden(blocks, busy, slots, earliest_s)
     return None if free == 0 else earliest_s + GRID_S * ((free & -free).bit_length() - 1)

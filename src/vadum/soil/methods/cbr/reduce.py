@@ -13,7 +13,11 @@ from vadum.soil.shared.water_by_tin import measured_percent, water_line
 
 
 def apart_percent(top: float, bottom: float) -> float:
-    """How far each end lies from the mean of both, percent of the mean. Source: BS 1377-4.
+    """How far each end lies from the mean of both, percent of the mean.
+
+    Parameters: both ratios in %, above 0.
+    Returns: %, 0 or more.
+    Source: BS 1377-4.
 
     >>> round(apart_percent(13.17273, 14.07955), 4)
     3.3275

@@ -48,7 +48,11 @@ def dry_density(record: Record) -> tuple[float, bool] | None:
 
 
 def swell_percent(gauge_mm: float, zero_mm: float, height_mm: float) -> float:
-    """Swell in percent of the specimen's height. Source: BS 1377-4, ASTM D1883.
+    """Swell in percent of the specimen's height.
+
+    Parameters: the gauge now and before soaking, mm; the specimen's height as compacted, mm, above 0.
+    Returns: %; below 0 where it shrank.
+    Source: BS 1377-4, ASTM D1883.
 
     >>> round(swell_percent(1.52, 1.00, 127.0), 3)
     0.409

@@ -36,6 +36,10 @@ def round_the_top(made: list[Made], most: int | None) -> list[Made]:
 def top_of(a: float, b: float, c: float, d: float) -> float | None:
     """The x of the local maximum of `a + b x + c x^2 + d x^3`; None when it has none.
 
+    Parameters: the coefficients; `c` below 0 where `d` is 0.
+    Returns: x in the unit of the abscissa.
+    Source: the roots of the derivative, `x = (-c - sqrt(c^2 - 3 b d)) / (3 d)`: of the two the one that curves down.
+
     >>> top_of(1.0, 2.0, -1.0, 0.0)
     1.0
     """

@@ -119,7 +119,12 @@ def divisor_of(record: Record) -> Divisor | None:
 
 
 def middle_m(depth_m: float, record: Record, school: VaneSchool) -> float:
-    """Depth of the vane's middle, m, of a depth counted as the school counts it."""
+    """Depth of the vane's middle, m, of a depth counted as the school counts it.
+
+    Parameters: `depth_m` from the ground's surface, 0 or more.
+    Returns: m; the depth itself where the vane's height is not known.
+    Source: the school (`depth_to`).
+    """
     if school.depth_to == "middle" or not known(record.vane_height_mm):
         return depth_m
     return depth_m - record.vane_height_mm / 2000
@@ -172,7 +177,10 @@ def chandler_ratio(plasticity_percent: float, failure_min: float) -> float:
 def chart_ratio(plasticity_percent: float) -> float:
     """Bjerrum's factor by the plasticity index, on straight lines between what was read off his chart.
 
-    Raises: ReductionError outside the chart, 20 to 120. Source: Bjerrum (1972).
+    Parameters: `plasticity_percent` in %, 20 to 120.
+    Returns: a ratio that the strength is multiplied by.
+    Raises: ReductionError outside the chart: it is not extrapolated.
+    Source: Bjerrum (1972).
 
     >>> chart_ratio(40), round(chart_ratio(35), 3)
     (0.86, 0.89)

@@ -131,7 +131,10 @@ def finer_151h_percent(corrected_sg: float, mass_dry_g: float, gravity: float) -
 def composite_correction(temperature_c: float, low: tuple[float, float], high: tuple[float, float]) -> float:
     """Composite correction at a temperature, linear between two blanks of (temperature in °C, correction).
 
-    Raises ReductionError when both blanks have one temperature. Source: ASTM D422.
+    Parameters: `temperature_c` in °C; each blank's temperature in °C and correction in the stem's unit.
+    Returns: the correction in the stem's unit, to be taken from the reading.
+    Raises: ReductionError when both blanks have one temperature.
+    Source: ASTM D422.
 
     >>> round(composite_correction(21.0, (19.0, 5.0), (23.0, 3.0)), 6)
     4.0

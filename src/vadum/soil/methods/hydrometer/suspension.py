@@ -48,7 +48,12 @@ def corrections(record: Record) -> list[tuple[float, float]]:
 
 
 def correction_at(record: Record, temperature_c: float) -> float | None:
-    """Composite correction at a temperature; of one blank alone its own; None without any."""
+    """Composite correction at a temperature; of one blank alone its own; None without any.
+
+    Parameters: `temperature_c` in °C, of the reading.
+    Returns: the stem's unit, to be taken from the reading.
+    Source: ASTM D422, two blanks; one blank is taken as it is and a verdict says so.
+    """
     found = corrections(record)
     if not found:
         return None

@@ -24,7 +24,11 @@ class Dish(NamedTuple):
 
 
 def dry_mass_g(air_dry_g: float, water_percent: float) -> float:
-    """Dry soil in air-dry soil, g: `m / (1 + w/100)`. Source: definition of water content.
+    """Dry soil in air-dry soil, g: `m / (1 + w/100)`.
+
+    Parameters: `air_dry_g` in g; `water_percent` of the air-dry soil in %, 0 or more.
+    Returns: g.
+    Source: definition of water content.
 
     >>> round(dry_mass_g(112.0, 12.0), 9)
     100.0

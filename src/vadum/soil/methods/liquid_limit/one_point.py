@@ -7,6 +7,8 @@ from vadum.soil.methods.liquid_limit.school import PRINTED_FACTORS, LiquidLimitS
 def one_point_factor(drops: float, school: LiquidLimitSchool) -> float:
     """`(N/25)^0.121`, or the printed three decimals where the school uses them.
 
+    Parameters: `drops`, above 0.
+    Returns: the ratio of the liquid limit to the water content at those drops.
     Source: AASHTO T 89 method B; ASTM D4318 method B.
 
     >>> from vadum.soil.methods.liquid_limit.school import SCHOOLS

@@ -12,7 +12,9 @@ from vadum.soil.methods.pit_density.school import PitDensitySchool
 def fine_earth_density_mg_m3(fines_g: float, volume_cm3: float, coarse_g: float, stone_mg_m3: float) -> float:
     """Density of the fine earth, Mg/m3: `Md_fines / (V - Mcoarse / rho_particle)`.
 
-    Masses dry in g, volume in cm3. Source: ISO 11272.
+    Parameters: dry masses in g; the hole in cm³; the stones' particle density in Mg/m³, above 0.
+    Returns: Mg/m³.
+    Source: ISO 11272.
 
     >>> round(fine_earth_density_mg_m3(1570.0, 1500.0, 530.0, 2.65), 4)
     1.2077

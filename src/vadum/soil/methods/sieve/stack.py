@@ -35,7 +35,12 @@ class Passing(NamedTuple):
 
 
 def dry_g(moist_g: float | None, water_percent: float | None) -> float | None:
-    """Dry mass, g, of a moist one; a soil without a water content was oven-dry."""
+    """Dry mass, g, of a moist one; a soil without a water content was oven-dry.
+
+    Parameters: `moist_g` in g; `water_percent` in %, 0 or more.
+    Returns: g; None where the mass is missing or below 0.
+    Source: definition of water content.
+    """
     if not known(moist_g) or moist_g < 0:
         return None
     water = water_percent if known(water_percent) and water_percent >= 0 else 0.0
@@ -84,8 +89,10 @@ def total_dry_g(record: Record) -> float | None:
 def percent_passing(stands_for_percent: float, dry_mass_g: float, retained_g: float) -> float:
     """Percent of the whole soil that passes a sieve: `P_0 (M_0 - sum M_i) / M_0`.
 
-    Parameters: percent of the soil that the part stands for, its dry mass in g, mass retained on this and all coarser
-    sieves in g. Source: ASTM D6913.
+    Parameters: percent of the soil that the part stands for; its dry mass in g, above 0; mass retained on this and all
+    coarser sieves in g.
+    Returns: % of the whole soil; below 0 where more is retained than was there.
+    Source: ASTM D6913.
 
     >>> round(percent_passing(100.0, 612.4, 44.3), 4)
     92.7662

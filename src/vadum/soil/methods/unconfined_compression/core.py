@@ -114,7 +114,12 @@ def ring_of(record: Record) -> Ring | None:
 
 
 def force_of(row: Reading, ring: Ring | None, friction_n: float) -> float | None:
-    """The net force of a reading, N: by the cell, or by the ring's calibration, less the platen's friction."""
+    """The net force of a reading, N: by the cell, or by the ring's calibration, less the platen's friction.
+
+    Parameters: `friction_n` of the empty press in N, 0 or more.
+    Returns: N; None where nothing was read or the ring's calibration does not reach.
+    Source: ASTM D2166.
+    """
     if known(row.force_n):
         return row.force_n - friction_n
     if ring is None or not known(row.ring_div):
@@ -126,7 +131,12 @@ def force_of(row: Reading, ring: Ring | None, friction_n: float) -> float | None
 
 
 def deformation_of(row: Reading, index: int, called_mm: tuple[float, ...]) -> float | None:
-    """How much shorter the core was, mm: as read, else as called."""
+    """How much shorter the core was, mm: as read, else as called.
+
+    Parameters: `index` of the reading; the called shortenings in mm.
+    Returns: mm; None beyond the last call.
+    Source: ASTM D2166.
+    """
     if row.deformation_mm is not None:
         return row.deformation_mm if known(row.deformation_mm) else None
     return called_mm[index] if index < len(called_mm) else None
@@ -179,7 +189,12 @@ def peak_of(points: tuple[Point, ...], stop_strain: float) -> Peak | None:
 
 
 def strain_at_stress(points: tuple[Point, ...], wanted_kpa: float) -> float | None:
-    """The strain at which the curve first comes to a stress, a ratio, by interpolation; None where it does not."""
+    """The strain at which the curve first comes to a stress, a ratio, by interpolation; None where it does not.
+
+    Parameters: points by rising strain; `wanted_kpa` in kPa.
+    Returns: a strain as a ratio.
+    Source: linear between readings.
+    """
     if points and points[0].stress_kpa >= wanted_kpa:
         return points[0].strain
     for a, b in pairwise(points):

@@ -115,6 +115,10 @@ def zero_correction(curve: Curve, least_steepening: float = 1.12) -> Zero:
 def force_at_kn(curve: Curve, penetration_mm: float, shift_mm: float = 0.0) -> float | None:
     """Force at a corrected penetration, kN, on the straight line between readings; None beyond the record.
 
+    Parameters: `penetration_mm` after the zero correction; `shift_mm` of that correction.
+    Returns: kN; None beyond the record: it is not extrapolated.
+    Source: BS 1377-4, ASTM D1883: the curve through the readings.
+
     >>> force_at_kn(Curve((0.0, 1.0, 2.0), (0.0, 3.0, 4.0)), 1.5)
     3.5
     """
@@ -127,7 +131,12 @@ def force_at_kn(curve: Curve, penetration_mm: float, shift_mm: float = 0.0) -> f
 
 
 def standard_force_kn(penetration_mm: float) -> float:
-    """Force of the standard material, kN; raises ReductionError beyond 12 mm. Source: BS 1377-4.
+    """Force of the standard material, kN.
+
+    Parameters: `penetration_mm` in mm, 0 to 12.
+    Returns: kN.
+    Raises: ReductionError beyond 12 mm, where the standard's curve ends.
+    Source: BS 1377-4.
 
     >>> standard_force_kn(2.5), standard_force_kn(5), round(standard_force_kn(7.5), 3)
     (13.2, 20.0, 25.275)
@@ -140,7 +149,12 @@ def standard_force_kn(penetration_mm: float) -> float:
 
 
 def bearing_ratio_percent(force_kn: float, penetration_mm: float) -> float:
-    """Bearing ratio, percent: the force over that of the standard material. Source: BS 1377-4.
+    """Bearing ratio, percent: the force over that of the standard material.
+
+    Parameters: `force_kn` in kN; `penetration_mm` in mm, 0 to 12.
+    Returns: %.
+    Raises: ReductionError beyond 12 mm.
+    Source: BS 1377-4.
 
     >>> bearing_ratio_percent(13.2, 2.5)
     100.0
@@ -149,7 +163,12 @@ def bearing_ratio_percent(force_kn: float, penetration_mm: float) -> float:
 
 
 def bearing_ratio_by_stress_percent(force_kn: float, penetration_mm: float) -> float:
-    """Bearing ratio, percent, by the plunger's stress at 2.54 or 5.08 mm. Source: ASTM D1883.
+    """Bearing ratio, percent, by the plunger's stress at 2.54 or 5.08 mm.
+
+    Parameters: `force_kn` in kN; `penetration_mm` 2.54 or 5.08.
+    Returns: %.
+    Raises: ReductionError at any other penetration: the rule book has no stress for it.
+    Source: ASTM D1883.
 
     >>> round(bearing_ratio_by_stress_percent(13.348, 2.54), 1)
     100.0
@@ -161,9 +180,12 @@ def bearing_ratio_by_stress_percent(force_kn: float, penetration_mm: float) -> f
 
 
 def seating_n(expected_percent: float, classes: tuple[tuple[float, float], ...] = SEATING_N) -> float:
-    """Seating load in N for an expected bearing ratio; a boundary belongs to the lower class. Source: BS 1377-9.
+    """Seating load in N for an expected bearing ratio; a boundary belongs to the lower class.
 
-    `classes` are (highest ratio in percent, load in N), rising.
+    Parameters: `expected_percent` in %, above 0; `classes` of (highest ratio in %, load in N), rising.
+    Returns: N.
+    Raises: ReductionError where nothing is expected.
+    Source: BS 1377-9.
 
     >>> [seating_n(e) for e in (5, 6, 30, 31)]
     [10.0, 50.0, 50.0, 250.0]
@@ -176,6 +198,11 @@ def seating_n(expected_percent: float, classes: tuple[tuple[float, float], ...] 
 def reaction_kn(expected_percent: float, penetration_mm: float = 5.0) -> float:
     """Force that the reaction must give, kN, to push the plunger so far: `CBR / 100 F_standard`.
 
+    Parameters: `expected_percent` in %; `penetration_mm` in mm, 0 to 12.
+    Returns: kN.
+    Raises: ReductionError beyond 12 mm.
+    Source: BS 1377-4's standard force.
+
     >>> round(reaction_kn(30), 3), round(reaction_kn(10, 7.5), 3)
     (6.0, 2.527)
     """
@@ -184,6 +211,11 @@ def reaction_kn(expected_percent: float, penetration_mm: float = 5.0) -> float:
 
 def lifts_at_percent(axle_kn: float, margin_percent: float = 20.0, penetration_mm: float = 5.0) -> float:
     """The bearing ratio at which the vehicle begins to lift: its axle's load less a margin, over the standard force.
+
+    Parameters: `axle_kn` in kN; `margin_percent` of it that is not trusted, %; `penetration_mm` in mm, 0 to 12.
+    Returns: %.
+    Raises: ReductionError beyond 12 mm.
+    Source: equilibrium of the axle; the margin is a laboratory setting.
 
     >>> round(lifts_at_percent(9.5), 3)
     38.0

@@ -66,7 +66,12 @@ class EndResult(NamedTuple):
 
 
 def penetration_of(end: End, row: int, school: BearingSchool) -> float | None:
-    """Where a row was read, mm: as noted, else as called."""
+    """Where a row was read, mm: as noted, else as called.
+
+    Parameters: `row` of the end's readings, from 0.
+    Returns: mm from the seated zero, before any zero correction; None beyond the last call.
+    Source: BS 1377-4, ASTM D1883.
+    """
     noted = end.rows[row].penetration_mm
     if noted is not None:
         return noted if known(noted) else None
@@ -74,7 +79,12 @@ def penetration_of(end: End, row: int, school: BearingSchool) -> float | None:
 
 
 def force_of(end: End, row: int, ring: Ring | None) -> float | None:
-    """Force of a row over the seating's, kN; None where it is not read or the ring does not cover it."""
+    """Force of a row over the seating's, kN; None where it is not read or the ring does not cover it.
+
+    Parameters: `row` of the end's readings, from 0.
+    Returns: kN.
+    Source: BS 1377-4: the seating load is the zero of the force.
+    """
     reading = end.rows[row]
     if known(reading.force_kn):
         return reading.force_kn
@@ -103,7 +113,12 @@ def is_over(end: End, school: BearingSchool) -> bool:
 
 
 def reference_kn(penetration_mm: float, school: BearingSchool, diameter_mm: float) -> float:
-    """Force of the standard material at a penetration, kN, by the school's reference."""
+    """Force of the standard material at a penetration, kN, by the school's reference.
+
+    Parameters: `penetration_mm` in mm; the plunger's `diameter_mm` in mm, above 0.
+    Returns: kN.
+    Source: BS 1377-4 (forces), ASTM D1883 (stresses).
+    """
     if school.reference == "force":
         return standard_force_kn(penetration_mm)
     return STANDARD_STRESS_MPA[penetration_mm] * math.pi * diameter_mm**2 / 4 / 1000

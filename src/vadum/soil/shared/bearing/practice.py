@@ -28,7 +28,11 @@ Under = Callable[[int, Any, str], tuple[float, LoadCurve]]
 
 
 def first_pace_mm_min(seed: int, school: BearingSchool) -> float:
-    """The pace at which a hand begins, mm/min: outside the allowed band, to be brought into it."""
+    """The pace at which a hand begins, mm/min: outside the allowed band, to be brought into it.
+
+    Parameters: `seed` of the practice.
+    Returns: mm/min, by turns too fast and too slow.
+    """
     off = 1.4 * school.rate_tolerance_percent / 100
     return school.rate_mm_min * (1 + off if seed % 2 else 1 - off)
 
@@ -139,7 +143,11 @@ def _true_shift_mm(ground: LoadCurve) -> float:
 def late_s(
     record: BearingRecord, end: End, row: int, school: BearingSchool, ground: LoadCurve, rate: float
 ) -> float | None:
-    """How late a call was read, s, told from the ring: where the true curve has that force, at a rate in mm/min."""
+    """How late a call was read, s, told from the ring: where the true curve has that force, at a rate in mm/min.
+
+    Parameters: `row` from 0; the true `ground`; `rate` in mm/min.
+    Returns: s, above 0 where the call was late; None where the ring cannot tell it.
+    """
     reading, ring = end.rows[row].ring_div, record.ring()
     at_mm = penetration_of(end, row, school)
     if ring is None or at_mm is None or not known(reading) or at_mm <= 0:

@@ -27,7 +27,12 @@ def _name(found: EndResult, many: bool) -> str:
 
 
 def give_force(results: Results, record: BearingRecord, found: EndResult, at_mm: float, symbol: str) -> float | None:
-    """The force at a corrected penetration with the two readings it lies between; None beyond the record."""
+    """The force at a corrected penetration with the two readings it lies between; None beyond the record.
+
+    Parameters: `at_mm` after the zero correction, mm.
+    Returns: kN; None beyond the record: it is not extrapolated.
+    Source: BS 1377-4, ASTM D1883: the curve through the readings.
+    """
     at = at_mm + found.shift_mm
     for a, b in itertools.pairwise(found.points):
         if a.penetration_mm <= at <= b.penetration_mm:

@@ -46,6 +46,9 @@ class BearingSchool(School):
 def ratio_step(percent: float, rounding: str) -> float:
     """The step a ratio is reported to.
 
+    Parameters: `percent` in %; `rounding` as the school names it.
+    Returns: %.
+
     >>> [ratio_step(p, "one, five, ten") for p in (12, 42, 130)], ratio_step(8.34, "two figures")
     ([1.0, 5.0, 10.0], 0.1)
     """
