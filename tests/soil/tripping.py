@@ -206,6 +206,9 @@ TRIPPED: dict[str, dict[str, Any]] = {
         "soil_is_plastic": ("astm", fields(liquid_limit_percent=10.0)),
         "determinations_agree": ("astm", rows("determinations", 0, mass_wet_g=31.5)),
         "below_the_u_line": ("astm", fields(liquid_limit_percent=200.0)),
+        "flows once disturbed": ("astm", fields(natural_water_content_percent=180.0)),
+        "stones beside": ("astm", fields(finer_than_425um_percent=None)),
+        "preparation": ("astm", fields(soil_state=None)),
         "enough_threads": ("astm", rows("determinations", 1, mass_tin_g=30.0, mass_wet_g=31.0, mass_dry_g=30.8)),
     },
     "sieve": {

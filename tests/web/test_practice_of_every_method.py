@@ -107,6 +107,8 @@ def test_a_practice_goes_from_its_first_field_to_its_soil(app, client, method):
 
 
 def test_the_place_shows_what_was_practised(client):
+    code = client.post("/api/v1/practice", json={"method": "water_content", "seed": 5}).json()["code"]
+    assert client.post(f"/api/v1/practice/{code}/reveal").status_code == 200
     page = client.get("/practice").text
     assert page.count('class="send test"') == len(METHODS)
     assert "truth" in page

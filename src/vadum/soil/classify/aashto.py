@@ -48,25 +48,32 @@ def partial_group_index(passing_200_percent: float, plasticity_percent: float) -
     return 0.01 * (passing_200_percent - 15) * (plasticity_percent - 10)
 
 
-def whole(value: float) -> float:
-    """A figure as the standard compares it: whole.
+RATING = {"A-1": "excellent to good", "A-3": "excellent to good", "A-2": "excellent to good"}
 
-    Parameters: any `value` in %.
-    Returns: %, halves rounded away from zero.
+
+def aashto(
+    figures: Figures,
+    nonplastic: bool = False,
+    *,
+    peat: bool = False,
+    rounded_first: bool = True,
+    index_of_nonplastic: bool = False,
+) -> Classified:
+    """The soil's group with its index, of the part that passes 75 mm.
+
+    Parameters: `figures` in %: passing 2, 0.425 and 0.075 mm, liquid limit, plasticity index; `rounded_first` whether
+    they are compared whole; `index_of_nonplastic` whether a nonplastic soil with a known liquid limit has an index.
+    Returns: the group with its index, and the general rating beside its name.
     Source: AASHTO M 145.
-
-    >>> whole(40.5), whole(40.49)
-    (41.0, 40.0)
     """
-    return float(rounded(value, 1))
-
-
-def aashto(figures: Figures, nonplastic: bool = False) -> Classified:
-    """The soil's group with its index. Figures: passing 2, 0.425 and 0.075 mm, liquid limit, plasticity index."""
 
     def classes(d: Decider) -> tuple[str, str]:
+        if peat:
+            d.notes_that("peat", "Is it peat or muck?", "peat", True)
+            return "A-8", "peat, muck: unsuitable"
+
         def asks(key: str, question: str, figure: str, sign: Sign, limit: float) -> bool:
-            return d.compares(key, question, figure, whole(d.value(figure)), sign, limit)
+            return d.compares(key, question, figure, d.value(figure), sign, limit)
 
         def plasticity(key: str, limit: float) -> bool:
             question = f"Is the plasticity index {limit:g} or less?"
@@ -80,19 +87,22 @@ def aashto(figures: Figures, nonplastic: bool = False) -> Classified:
             return asks(key, "Is the liquid limit 41 or more?", "liquid limit", ">=", 41)
 
         group = _group(d, asks, plasticity, liquid, nonplastic)
-        fines = whole(d.value("passing 0.075 mm"))
-        pi = 0.0 if nonplastic else whole(d.value("plasticity index"))
+        fines = d.value("passing 0.075 mm")
+        pi = 0.0 if nonplastic else d.value("plasticity index")
         index = 0.0
         if group in ("A-2-6", "A-2-7"):
             index = partial_group_index(fines, pi)
+        elif nonplastic and not index_of_nonplastic:
+            d.notes.append("Group index 0: nonplastic. Whether that holds with a known liquid limit is not certain.")
         elif group not in ("A-1-a", "A-1-b", "A-3", "A-2-4", "A-2-5"):
-            limit = whole(d.value("liquid limit")) if "liquid limit" in d.figures else 0.0
+            limit = d.value("liquid limit") if "liquid limit" in d.figures else 0.0
             index = group_index(fines, limit, pi)
         if index < 0:
             d.notes.append(f"Group index computed {index:.2f}: below 0 counts as 0.")
+        d.notes.append(f"As a subgrade: {RATING.get(group[:3], 'fair to poor')}.")
         return f"{group}({rounded(max(index, 0.0), 1)})", NAMES[group]
 
-    return classified("AASHTO", SOURCE, figures, classes)
+    return classified("AASHTO", SOURCE, figures, classes, rounded_first=rounded_first)
 
 
 def _group(d: Decider, asks: object, plasticity: object, liquid: object, nonplastic: bool) -> str:
@@ -106,7 +116,7 @@ def _group(d: Decider, asks: object, plasticity: object, liquid: object, nonplas
             return "A-5" if elastic else "A-4"
         if not elastic:
             return "A-6"
-        pi, ll = whole(d.value("plasticity index")), whole(d.value("liquid limit"))
+        pi, ll = d.value("plasticity index"), d.value("liquid limit")
         words = "plasticity index"
         low = d.compares("a75", "Is the plasticity index at most the liquid limit less 30?", words, pi, "<=", ll - 30)
         return "A-7-5" if low else "A-7-6"

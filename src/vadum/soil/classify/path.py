@@ -3,16 +3,18 @@
 from collections.abc import Callable, Mapping
 from typing import Literal, NamedTuple
 
+from vadum.soil.contract import compare
 from vadum.soil.contract.errors import VadumError
-from vadum.soil.contract.numerics import plain
+from vadum.soil.contract.numerics import plain, rounded
 from vadum.soil.contract.outcome import Frozen, Verdict
 
 Sign = Literal[">=", ">", "<=", "<"]
+PURE = ("Cu", "Cc", "oven-dried LL ratio")  # no percentages: never whole
 _SIGNS: dict[str, Callable[[float, float], bool]] = {
-    ">=": lambda a, b: a >= b,
-    ">": lambda a, b: a > b,
-    "<=": lambda a, b: a <= b,
-    "<": lambda a, b: a < b,
+    ">=": compare.at_least,
+    ">": lambda a, b: compare.below(b, a),
+    "<=": compare.at_most,
+    "<": compare.below,
 }
 _SPOKEN = {">=": "≥", ">": ">", "<=": "≤", "<": "<"}
 
@@ -71,8 +73,8 @@ class FigureMissing(VadumError):
 class Decider:
     """Asks one question after the other and keeps the answers."""
 
-    def __init__(self, figures: Figures, source: str) -> None:
-        self.figures, self.source = figures, source
+    def __init__(self, figures: Figures, source: str, rounded_first: bool = False) -> None:
+        self.figures, self.source, self.rounded_first = figures, source, rounded_first
         self.path: list[Branch] = []
         self.notes: list[str] = []
 
@@ -80,7 +82,9 @@ class Decider:
         """The figure's value; raises FigureMissing."""
         if figure not in self.figures:
             raise FigureMissing(figure)
-        return self.figures[figure].value
+        found = self.figures[figure]
+        # D2487 and M 145 take reported results: a class and the figures printed beside it must not disagree.
+        return float(rounded(found.value, 1)) if self.rounded_first and figure not in PURE else found.value
 
     def asks(self, key: str, question: str, figure: str, sign: Sign, limit: float) -> bool:
         """Whether a figure stands so to a limit; raises FigureMissing."""
@@ -109,23 +113,32 @@ Closing = Callable[[dict[str, Figure], str, float], None]
 
 
 def classified(
-    system: str, source: str, figures: Figures, classes: Classes, closing: Closing | None = None
+    system: str,
+    source: str,
+    figures: Figures,
+    classes: Classes,
+    closing: Closing | None = None,
+    *,
+    rounded_first: bool = False,
 ) -> Classified:
     """The class that `classes` decides on, its path, and the figures that could flip it.
 
     Each figure is moved by its uncertainty either way and the soil classified again; `closing` keeps figures that
-    belong together (shares that add up to 100) together while one of them moves.
+    belong together (shares that add up to 100) together while one of them moves. `rounded_first`: percentages are
+    compared as they are reported, whole.
     """
-    decider = Decider(figures, source)
+    decider = Decider(figures, source, rounded_first)
     try:
         symbol, name = classes(decider)
     except FigureMissing as missing:
         return Classified(system=system, source=source, path=tuple(decider.path), missing=(missing.figure,))
     flips: list[Flip] = []
+    # The figure that moves keeps its decimals, the others stay as reported: 50.2 less 0.5 is below 50.
+    stand = {k: f._replace(value=decider.value(k)) for k, f in figures.items()}
     for key, figure in figures.items():
         step = 0.5 if figure.uncertainty is None else figure.uncertainty
         for sign in (1, -1):
-            moved = dict(figures)
+            moved = dict(stand)
             moved[key] = figure._replace(value=figure.value + sign * step)
             if closing:
                 closing(moved, key, sign * step)

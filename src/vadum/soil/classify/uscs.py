@@ -63,7 +63,7 @@ def _fine_grained(d: Decider, seen: Seen) -> tuple[str, str]:
         symbol = "OH" if fines.symbol in ("CH", "MH") else "OL"
         name = "organic clay" if fines.above_a else "organic silt"
     sand, gravel = d.value("sand"), d.value("gravel")
-    coarse = sand + gravel
+    coarse = 100 - d.value("fines")  # not sand + gravel: two rounded shares may add up to one more
     words = "sand and gravel"
     if d.compares("plus30", "Is the part over 0.075 mm 30 % or more?", words, coarse, ">=", 30):
         if d.compares("sand_more", "Is there as much sand as gravel, or more?", "sand", sand, ">=", gravel):
@@ -121,11 +121,12 @@ def _coarse_grained(d: Decider, seen: Seen) -> tuple[str, str]:
     return symbol, name + (f" with {' and '.join(withs)}" if withs else "")
 
 
-def uscs(figures: Figures, seen: Seen = Seen()) -> Classified:
+def uscs(figures: Figures, seen: Seen = Seen(), rounded_first: bool = True) -> Classified:
     """The soil's group symbol and full group name.
 
     `figures` of the part that passes 75 mm: gravel, sand and fines in percent; Cu and Cc; liquid limit and
-    plasticity index in percent; the oven-dried LL ratio where an organic soil is suspected.
+    plasticity index in percent; the oven-dried LL ratio where an organic soil is suspected. `rounded_first`: limits and
+    shares are compared as they are reported, whole.
     """
 
     def classes(d: Decider) -> tuple[str, str]:
@@ -139,7 +140,7 @@ def uscs(figures: Figures, seen: Seen = Seen()) -> Classified:
             name += " and cobbles" if " with " in name else " with cobbles"
         return symbol, name
 
-    return classified("USCS", SOURCE, figures, classes, _closing)
+    return classified("USCS", SOURCE, figures, classes, _closing, rounded_first=rounded_first)
 
 
 def _closing(figures: dict[str, Figure], moved: str, by: float) -> None:

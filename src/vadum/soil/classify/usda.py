@@ -1,5 +1,7 @@
 """Texture class of the fine earth from sand, silt and clay. Source: Soil Survey Manual, class definitions."""
 
+import math
+
 from vadum.soil.classify.path import Classified, Decider, Figure, FigureMissing, Figures, classified
 
 SOURCE = "USDA Soil Survey Manual"
@@ -15,14 +17,34 @@ def fine_earth_percent(finer_2mm: float, finer_50um: float, finer_2um: float) ->
     return scale * (finer_2mm - finer_50um), scale * (finer_50um - finer_2um), scale * finer_2um
 
 
-def fragments_word(volume_percent: float) -> str:
-    """The word for rock fragments by volume of the whole soil.
+# Kinds of fragment by size, mm: their word, and the word for a soil that is nearly nothing else.
+KINDS = ((75.0, "gravelly", "gravel"), (250.0, "cobbly", "cobbles"), (600.0, "stony", "stones"))
+ALONE_PERCENT = 90.0  # by volume; fairly sure
 
-    >>> fragments_word(10), fragments_word(40)
-    ('', 'very gravelly')
+
+def fragments_word(volume_percent: float, word: str = "gravelly") -> str:
+    """The words for rock fragments by volume of the whole soil.
+
+    >>> fragments_word(10), fragments_word(40), fragments_word(70, "cobbly")
+    ('', 'very gravelly', 'extremely cobbly')
     """
-    bounds = ((15, ""), (35, "gravelly"), (60, "very gravelly"), (101, "extremely gravelly"))
-    return next(word for limit, word in bounds if volume_percent < limit)
+    bounds = ((15, ""), (35, word), (60, f"very {word}"), (math.inf, f"extremely {word}"))
+    return next(said for limit, said in bounds if volume_percent < limit)
+
+
+def fragments_volume_percent(mass_percent: float, fine_earth_mg_m3: float, stone_mg_m3: float = 2.65) -> float:
+    """`V = (X/2.65) / (X/2.65 + (1 - X)/rho_fine)`: fragments by volume, from their share by mass.
+
+    Parameters: `mass_percent` over 2 mm in %, 0 to 100; `fine_earth_mg_m3` dry density of the fine earth in Mg/m³,
+    above 0; `stone_mg_m3` in Mg/m³, above 0.
+    Returns: % of the whole soil's volume.
+    Source: volumes of both parts add up; USDA Soil Survey Manual, chapter 3.
+
+    >>> round(fragments_volume_percent(45.0, 1.6), 1)
+    33.1
+    """
+    stones, earth = mass_percent / 100 / stone_mg_m3, (1 - mass_percent / 100) / fine_earth_mg_m3
+    return 100 * stones / (stones + earth)
 
 
 def _texture(d: Decider) -> str:
@@ -61,10 +83,11 @@ def _texture(d: Decider) -> str:
     return "sandy loam" if asks("sand52", "Is the sand above 52 %?", "sand", sand, ">", 52) else "loam"
 
 
-def usda(figures: Figures, fragments_percent: float = 0.0) -> Classified:
+def usda(figures: Figures, fragments_percent: float = 0.0, kind: int = 0) -> Classified:
     """The texture class. Figures: sand (2 to 0.05 mm), silt, clay in percent of the fine earth.
 
-    Parameters: `figures` in %, by name; `fragments_percent` over 2 mm, % by volume of the whole soil.
+    Parameters: `figures` in %, by name; `fragments_percent` over 2 mm, % by volume of the whole soil;
+    `kind` of them in `KINDS`.
     Returns: the class with the questions that led to it.
     Raises: FigureMissing, naming what the next question needs.
     Source: USDA Soil Survey Manual, chapter 3.
@@ -73,9 +96,12 @@ def usda(figures: Figures, fragments_percent: float = 0.0) -> Classified:
     def classes(d: Decider) -> tuple[str, str]:
         if not {"sand", "silt", "clay"} <= set(d.figures):
             raise FigureMissing("silt and clay, by hydrometer")
+        _, word, alone = KINDS[kind]
+        if fragments_percent >= ALONE_PERCENT:
+            d.notes_that("fragments", f"Are the fragments {ALONE_PERCENT:g} % by volume or more?", alone, True)
+            return alone, alone
         texture = _texture(d)
-        word = fragments_word(fragments_percent)
-        return texture, f"{word} {texture}".strip()
+        return texture, f"{fragments_word(fragments_percent, word)} {texture}".strip()
 
     return classified("USDA", SOURCE, figures, classes, _closing)
 

@@ -8,7 +8,7 @@ from typing import Literal, NamedTuple
 from vadum.soil.contract.compare import at_least
 from vadum.soil.contract.numerics import plain
 
-System = Literal["astm", "iso"]
+System = Literal["astm", "aashto", "iso"]
 
 
 class GradePoint(NamedTuple):
@@ -35,6 +35,15 @@ BOUNDARIES: dict[System, tuple[Boundary, ...]] = {
         Boundary("medium sand", 0.425),
         Boundary("fine sand", 0.075),
         Boundary("silt", 0.005),
+        Boundary("clay", 0.0),
+    ),
+    # M 145 and T 88: gravel is what stays on 2.00 mm, and there is no medium sand.
+    "aashto": (
+        Boundary("cobbles", 75.0),
+        Boundary("gravel", 2.0),
+        Boundary("coarse sand", 0.425),
+        Boundary("fine sand", 0.075),
+        Boundary("silt", 0.002),
         Boundary("clay", 0.0),
     ),
     "iso": (
@@ -162,6 +171,48 @@ def log_normal_percent(size_mm: float, middle_mm: float, spread: float) -> float
     50.0
     """
     return 50 * (1 + math.erf(math.log(size_mm / middle_mm) / (spread * math.sqrt(2))))
+
+
+def below(points: list[GradePoint], size: float) -> list[GradePoint]:
+    """The curve of the part that passes a size alone: every percentage over that of the size.
+
+    Rule books class the part that passes 75 mm: cobbles and boulders come out first.
+
+    Parameters: `points` the curve, coarse to fine; `size` in mm, above 0.
+    Returns: the part's curve; the same curve where nothing coarser was tested, none where the size was not reached.
+    Source: ASTM D2487, AASHTO M 145.
+
+    >>> curve = [GradePoint(100, 100), GradePoint(75, 70), GradePoint(4.75, 35)]
+    >>> [p.finer_percent for p in below(curve, 75.0)]
+    [100.0, 50.0]
+    """
+    if not points or points[0].size_mm <= size:
+        return points
+    top = finer_percent(points, size)
+    if top is None or top <= 0:
+        return []
+    rest = [p._replace(finer_percent=100 * p.finer_percent / top) for p in points if p.size_mm < size]
+    return [GradePoint(size, 100.0, points[0].source), *rest]
+
+
+def extended_to(points: list[GradePoint], finer: float, least_mm: float) -> float | None:
+    """The size, mm, on the last stretch of the curve carried on, no finer than `least_mm`; None where it ends before.
+
+    Parameters: `points` coarse to fine; `finer` in %; `least_mm` in mm, above 0.
+    Returns: mm.
+    Source: ASTM D2487 lets the curve be carried on to D10; how far is a laboratory setting.
+
+    >>> round(extended_to([GradePoint(0.15, 20.0), GradePoint(0.075, 12.0)], 10.0, 0.04), 4)
+    0.0631
+    """
+    if len(points) < 2 or finer >= points[-1].finer_percent:
+        return None
+    coarse, fine = points[-2:]
+    fall = (coarse.finer_percent - fine.finer_percent) / math.log(coarse.size_mm / fine.size_mm)
+    if not fall > 0:
+        return None
+    found = fine.size_mm * math.exp((finer - fine.finer_percent) / fall)
+    return found if at_least(found, least_mm) else None
 
 
 def shares_percent(points: list[GradePoint], system: System) -> dict[str, float | None]:

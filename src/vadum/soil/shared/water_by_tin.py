@@ -10,6 +10,7 @@ from vadum.soil.contract.fields import Day, Moment, Number, RecordPart, known
 from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.outcome import Line, Verdict
 from vadum.soil.contract.rules import Judge
+from vadum.soil.shared.specimen import Specimen
 
 SOURCE = "ASTM D2216, ISO 17892-1"
 
@@ -29,7 +30,7 @@ class TimedTin(TinRow):
     weighed_wet_at: Moment | None = Field(None, title="into the oven", json_schema_extra={"moment_of": "mass_wet_g"})
 
 
-class WithBalance(RecordPart):
+class WithBalance(Specimen):
     """The balance used, with the state of its calibration when it was named."""
 
     balance: str | None = Field(None, title="balance", max_length=40)

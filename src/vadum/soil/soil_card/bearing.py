@@ -2,10 +2,12 @@
 
 from collections.abc import Iterator
 
+from vadum.soil.contract.compare import at_most, within
 from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.outcome import Verdict
 from vadum.soil.contract.verdicts import ruling
 from vadum.soil.soil_card.evidence import Evidence, Known
+from vadum.soil.soil_card.limits import limits, nonplastic
 
 # Bearing ratio in percent that the groups of the unified classification usually give, as pavement manuals tabulate it.
 USUAL_RATIO: dict[str, tuple[float, float]] = {
@@ -56,7 +58,7 @@ def ratio_against_class(evidence: Evidence, symbol: str) -> Iterator[Verdict]:
         low, high = usual
         yield ruling(
             "bearing ratio against the class" if method == MOULD else "bearing ratio in place against the class",
-            low / SLACK <= found.value <= high * SLACK,
+            within(found.value, low / SLACK, high * SLACK),
             f"CBR {found.reported} % ({found.code}) of {symbol}",
             f"{plain(low)} to {plain(high)} % are usual for {symbol}; remarked on beyond {plain(SLACK)} times",
             "pavement design manuals; laboratory setting",
@@ -76,7 +78,7 @@ def ground_against_mould(evidence: Evidence, symbol: str) -> Iterator[Verdict]:
     waters = f"; w {beside.reported} % in place, {after.reported} % in the mould" if beside and after else ""
     yield ruling(
         "bearing ratio in place against the mould",
-        1 / MOST_TIMES_APART <= times <= MOST_TIMES_APART,
+        within(times, 1 / MOST_TIMES_APART, MOST_TIMES_APART),
         f"{ground.code} {ground.reported} %, {mould.code} {mould.reported} %{waters}",
         f"within {plain(MOST_TIMES_APART)} times of each other",
         "laboratory setting",
@@ -88,17 +90,17 @@ def ground_against_mould(evidence: Evidence, symbol: str) -> Iterator[Verdict]:
 def swell_against_plasticity(evidence: Evidence, symbol: str) -> Iterator[Verdict]:
     """Soils of little plasticity hardly swell: a large swell there is a gauge that moved."""
     swell = evidence.known(MOULD, "swell_percent")
-    index = evidence.known("plastic_limit", "plasticity_index_percent")
-    if swell is None or not (index or evidence.nonplastic()):
+    both, loose = limits(evidence), nonplastic(evidence)
+    if swell is None or not (both or loose):
         return
-    plasticity = index.value if index else 0.0
+    plasticity = 0.0 if loose or both is None else both.index_percent or 0.0
     most = next((most for limit, most in SWELL_BY_PLASTICITY if plasticity < limit), None)
     if most is None:
         return
-    said = f"PI {index.reported} ({index.code})" if index else "a nonplastic soil"
+    said = "a nonplastic soil" if loose or both is None else f"PI {both.reported} ({both.codes})"
     yield ruling(
         "swell against plasticity",
-        swell.value <= most,
+        at_most(swell.value, most),
         f"swell {swell.reported} % ({swell.code}) at {said}",
         f"{plain(most)} % at most",
         "laboratory setting",

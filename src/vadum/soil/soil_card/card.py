@@ -6,14 +6,18 @@ from vadum.soil.classify.aashto import aashto
 from vadum.soil.classify.iso import iso
 from vadum.soil.classify.path import Classified, Figure, Figures
 from vadum.soil.classify.uscs import Seen, uscs
-from vadum.soil.classify.usda import fine_earth_percent, usda
-from vadum.soil.contract.numerics import rounded, significant_step
+from vadum.soil.classify.usda import KINDS, fine_earth_percent, fragments_volume_percent, usda
+from vadum.soil.contract.numerics import plain, rounded, significant_step
 from vadum.soil.contract.outcome import Frozen, Table, Verdict
-from vadum.soil.shared.grading import System
+from vadum.soil.shared.grading import EDGES, System
 from vadum.soil.shared.plasticity import limits_series
-from vadum.soil.soil_card.cross_readings import activity, cross_readings, liquidity, natural_water, relative_compaction
+from vadum.soil.soil_card.cross_readings import cross_readings, relative_compaction
 from vadum.soil.soil_card.evidence import Evidence, Known, Told
+from vadum.soil.soil_card.limits import FINE_PART_MM, activity, limits, liquidity, natural_water, nonplastic
+from vadum.soil.soil_card.limits import figures as limit_figures
 from vadum.soil.soil_card.merged import Merged, merged
+
+USUAL_FINE_EARTH_MG_M3 = 1.6  # where no density was measured; said with a # in the class's notes
 
 
 class Fact(Frozen):
@@ -57,16 +61,35 @@ def _fact(key: str, known: Known | None) -> list[Fact]:
     ]
 
 
-def _consistency(evidence: Evidence) -> list[Fact]:
+def _consistency(evidence: Evidence, fine_share: float | None) -> list[Fact]:
     facts = _fact("water_content", natural_water(evidence))
     facts += _fact("liquid_limit", evidence.known("liquid_limit", "liquid_limit_percent"))
-    for key in ("plastic_limit_percent", "plasticity_index_percent"):
-        facts += _fact(key, evidence.known("plastic_limit", key))
-    if evidence.nonplastic():
+    facts += _fact("plastic_limit_percent", evidence.known("plastic_limit", "plastic_limit_percent"))
+    both, loose = limits(evidence), nonplastic(evidence)
+    if loose:
         facts.append(Fact(key="np", symbol="PI", name="plasticity index", reported="NP", unit="", code=""))
-    wet = liquidity(evidence)
+    elif both is not None:
+        facts.append(
+            Fact(
+                key="plasticity_index_percent",
+                symbol="PI",
+                name="plasticity index",
+                reported=both.reported,
+                unit="%",
+                code=both.codes,
+                provisional=both.liquid.provisional or both.plastic.provisional,
+            )
+        )
+    ratio = evidence.oven_dried_ratio()
+    if ratio:
+        name = "liquid limit, oven-dried over not dried"
+        facts.append(
+            Fact(key="organic", symbol="", name=name, reported=rounded(ratio[0], 0.01), unit="", code=ratio[1])
+        )
+    wet = liquidity(evidence, fine_share)
     if wet:
-        name = f"liquidity index: {wet[1]}"
+        part = " of the part below 0.425 mm" if fine_share is not None and fine_share < 100 else ""
+        name = f"liquidity index{part}: {wet[1]}"
         facts.append(Fact(key="li", symbol="LI", name=name, reported=rounded(wet[0], 0.01), unit="", code=""))
     active = activity(evidence)
     if active:
@@ -134,53 +157,66 @@ def _shares(grading: Merged, system: System) -> tuple[Fact, ...]:
     )
 
 
-def _figures(evidence: Evidence) -> dict[str, Figure]:
-    """Liquid limit and plasticity index for the plasticity chart, as the newest runs have them."""
-    figures: dict[str, Figure] = {}
-    limit = evidence.known("liquid_limit", "liquid_limit_percent")
-    plastic = evidence.known("plastic_limit", "plastic_limit_percent")
-    if limit:
-        figures["liquid limit"] = limit.figure()
-    if limit and plastic and limit.value > plastic.value:
-        errors = (limit.uncertainty or 0.5, plastic.uncertainty or 0.5)
-        figures["plasticity index"] = Figure(limit.value - plastic.value, (errors[0] ** 2 + errors[1] ** 2) ** 0.5)
-    return figures
+def _as_text(found: float) -> str:
+    return f"{plain(found, 3)} mm"
+
+
+def _shares_for(grading: Merged | None, system: System, error: float) -> dict[str, Figure]:
+    """Gravel, sand and fines of the part that the rule book classes: without what does not pass its cobble sieve."""
+    if grading is None:
+        return {}
+    values = grading.part(EDGES[system]["cobbles"]).shares(system)
+    return {n: Figure(v, error) for n in ("gravel", "sand", "fines") if (v := values[n]) is not None}
+
+
+def _unified(evidence: Evidence, grading: Merged | None, error: float, loose: bool) -> Classified:
+    figures = _shares_for(grading, "astm", error) | limit_figures(evidence, as_reported=True)
+    notes = []
+    cobbles = evidence.said("cobbles_seen") == "yes"
+    if grading:
+        part = grading.part(EDGES["astm"]["cobbles"])
+        if part.uniformity is not None:
+            figures["Cu"] = Figure(part.uniformity, 0.03 * part.uniformity, "")
+        if part.curvature is not None:
+            figures["Cc"] = Figure(part.curvature, 0.05 * part.curvature, "")
+        ten = part.ten_percent
+        if ten and ten[1]:
+            notes.append(f"# D10 {_as_text(ten[0])}: the curve is carried on beyond its finest sieve.")
+        over = grading.shares("astm").get("cobbles") or 0.0
+        if over > 0:
+            notes.append(f"Cobbles and boulders are {rounded(over, 1)} % of the whole; classed is what passes 75 mm.")
+        cobbles = cobbles or over > 0
+    ratio = evidence.oven_dried_ratio()
+    if ratio:
+        figures["oven-dried LL ratio"] = Figure(ratio[0], 0.02, "")
+    found = uscs(figures, Seen(loose, evidence.said("organic_by_eye") == "peat", cobbles))
+    if evidence.said("organic_by_eye") == "some" and not ratio:
+        notes.append("Organic by eye: a liquid limit of the oven-dried soil decides whether it is an organic soil.")
+    return found.model_copy(update={"notes": (*found.notes, *notes)})
 
 
 def classes_of(evidence: Evidence, grading: Merged | None) -> tuple[Classified, ...]:
     """The soil's class in each system, as far as its figures go."""
-    nonplastic = evidence.nonplastic()
-    plastic = _figures(evidence)
+    loose = nonplastic(evidence)
     coarse = evidence.known("sieve", "fines_percent")
-    error = coarse.uncertainty if coarse and coarse.uncertainty else 0.5
-    found: list[Classified] = []
-
-    def shares(system: System) -> dict[str, Figure]:
-        if grading is None:
-            return {}
-        values = grading.shares(system)
-        names = ("gravel", "sand", "fines")
-        return {n: Figure(v, max(error, 0.5)) for n in names if (v := values[n]) is not None}
-
-    figures = shares("astm") | plastic
-    if grading and grading.uniformity is not None:
-        figures["Cu"] = Figure(grading.uniformity, 0.03 * grading.uniformity, "")
-    if grading and grading.curvature is not None:
-        figures["Cc"] = Figure(grading.curvature, 0.05 * grading.curvature, "")
-    cobbles = grading is not None and (grading.shares("astm").get("cobbles") or 0) > 0
-    found.append(uscs(figures, Seen(nonplastic=nonplastic, cobbles=cobbles)))
-    passing: dict[str, Figure] = dict(plastic)
+    error = max(coarse.uncertainty if coarse and coarse.uncertainty else 0.5, 0.5)
+    passing = limit_figures(evidence, as_reported=True)
     if grading:
+        part = grading.part(EDGES["aashto"]["cobbles"])
         for size in (2.0, 0.425, 0.075):
-            value = grading.finer(size)
+            value = part.finer(size)
             if value is not None:
-                passing[f"passing {size:g} mm"] = Figure(value, max(error, 0.5))
-    found.append(aashto(passing, nonplastic))
-    found.append(usda(_earth(grading)))
-    clay = grading.finer(0.002) if grading else None
-    figures = shares("iso") | plastic | ({"clay": Figure(clay)} if clay is not None else {})
-    found.append(iso(figures, nonplastic))
-    return tuple(found)
+                passing[f"passing {size:g} mm"] = Figure(value, error)
+    peat = evidence.said("organic_by_eye") == "peat"
+    whole = limit_figures(evidence, as_reported=False)
+    clay = grading.part(EDGES["iso"]["cobbles"]).finer(0.002) if grading else None
+    figures = _shares_for(grading, "iso", error) | whole | ({"clay": Figure(clay)} if clay is not None else {})
+    return (
+        _unified(evidence, grading, error, loose),
+        aashto(passing, loose, peat=peat),
+        _texture(evidence, grading),
+        iso(figures, loose),
+    )
 
 
 def _earth(grading: Merged | None) -> Figures:
@@ -193,6 +229,34 @@ def _earth(grading: Merged | None) -> Figures:
         return {}
     sand, silts, clays = fine_earth_percent(top, silt, clay)
     return {"sand": Figure(sand, 1.0), "silt": Figure(silts, 1.0), "clay": Figure(clays, 1.0)}
+
+
+def _texture(evidence: Evidence, grading: Merged | None) -> Classified:
+    """The texture with its fragments by volume: as the pit gave them, else from their mass and the fine earth's
+    density."""
+    top = grading.finer(2.0) if grading else None
+    pit = evidence.known("pit_density", "coarse_volume_percent")
+    if pit is None and (top is None or top >= 100):
+        return usda(_earth(grading))
+    kind = 0
+    if grading and top is not None:
+        # the kind that most of the fragments are
+        over = [100 - (grading.finer(size) or 100.0) for size, _, _ in KINDS]
+        shares = [100 - top - over[0], over[0] - over[1], over[1]]
+        kind = shares.index(max(shares))
+    if pit is not None:
+        volume, note = pit.value, f"Fragments {pit.reported} % by volume ({pit.code})."
+    else:
+        fine = evidence.known("pit_density", "fine_earth_density_mg_m3") or evidence.known(
+            "ring_density", "dry_density_mg_m3"
+        )
+        density = fine.value if fine else USUAL_FINE_EARTH_MG_M3
+        said = f"{fine.reported} Mg/m³ ({fine.code})" if fine else f"{USUAL_FINE_EARTH_MG_M3:g} Mg/m³, assumed (#)"
+        mass = 100 - (top or 100.0)
+        volume = fragments_volume_percent(mass, density)
+        note = f"Fragments {rounded(mass, 1)} % by mass are {rounded(volume, 1)} % by volume; fine earth {said}."
+    found = usda(_earth(grading), volume, kind)
+    return found.model_copy(update={"notes": (*found.notes, note)})
 
 
 def card(told: Sequence[Told]) -> Card:
@@ -210,18 +274,16 @@ def card(told: Sequence[Told]) -> Card:
             series[source] = tuple({"size_mm": p.size_mm, "finer_percent": p.finer_percent} for p in points)
         sieved = evidence.curve("sieve")
         series["envelope"] = sieved[1].outcome.series.get("envelope", ()) if sieved else ()
-    figures = _figures(evidence)
+    both = limits(evidence)
     point: Table = ()
-    if "plasticity index" in figures:
-        ll, pi = figures["liquid limit"].value, figures["plasticity index"].value
-        said = evidence.known("plastic_limit", "plasticity_index_percent")
-        label = f"LL {rounded(ll, 1)}, PI {said.reported if said else rounded(pi, 1)}"
-        point = ({"ll": ll, "pi": pi, "state": "measured", "label": label},)
+    if both is not None and both.index_percent is not None and not nonplastic(evidence):
+        label = f"LL {rounded(both.liquid_percent, 1)}, PI {both.reported}"
+        point = ({"ll": both.liquid_percent, "pi": both.index_percent, "state": "measured", "label": label},)
     series |= limits_series() | {"point": point, "determinations": ()}
-    systems: tuple[System, ...] = ("astm", "iso")
+    systems: tuple[System, ...] = ("astm", "aashto", "iso")
     classes = classes_of(evidence, grading)
     return Card(
-        consistency=tuple(_consistency(evidence)),
+        consistency=tuple(_consistency(evidence, grading.finer(FINE_PART_MM) if grading else None)),
         grading=tuple(_grading(grading)) if grading else (),
         shares={system: _shares(grading, system) for system in systems} if grading else {},
         density=tuple(_density(evidence)),

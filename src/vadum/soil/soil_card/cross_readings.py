@@ -2,66 +2,39 @@
 
 from collections.abc import Iterator
 
+from vadum.soil.contract.compare import at_most, within
 from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.outcome import Verdict
 from vadum.soil.contract.verdicts import ruling
 from vadum.soil.shared.phases import MOST_SATURATION_PERCENT, saturation_percent
 from vadum.soil.shared.physics import WATER_20_MG_M3
-from vadum.soil.shared.plasticity import ACTIVITY, CONSISTENCY, liquidity_index, u_line_percent
+from vadum.soil.shared.plasticity import u_line_percent
 from vadum.soil.soil_card.bearing import BEARING
 from vadum.soil.soil_card.evidence import Evidence, Known
+from vadum.soil.soil_card.limits import FINE_PART_MM, GROUND, activity, limits, liquidity, natural_water
 from vadum.soil.soil_card.merged import join_verdict, merged
 from vadum.soil.soil_card.strength import core_against_vane, strength_against_liquidity
 
-GROUND = ("ring_density", "pit_density")
 MOST_WATER_APART = 3.0  # points, laboratory setting
 USUAL_COMPACTION = (80.0, 103.0)  # percent; ground outside is looked at again
 USUAL_ACTIVITY = (0.3, 2.0)
 
 
-def natural_water(evidence: Evidence) -> Known | None:
-    """The sample's water content: by its own test, else by a density's tin."""
-    for method in ("water_content", *GROUND):
-        found = evidence.known(method, "water_content_percent")
-        if found:
-            return found
-    return None
-
-
-def liquidity(evidence: Evidence) -> tuple[float, str] | None:
-    """Liquidity index and the consistency it means; None without water content and both limits."""
-    water = natural_water(evidence)
-    plastic = evidence.known("plastic_limit", "plastic_limit_percent")
-    index = evidence.known("plastic_limit", "plasticity_index_percent")
-    if not (water and plastic and index) or index.value <= 0:
-        return None
-    found = liquidity_index(water.value, plastic.value, index.value)
-    return found, next(word for limit, word in CONSISTENCY if 1 - found < limit)
-
-
 def water_against_limits(evidence: Evidence) -> Iterator[Verdict]:
     """A soil wetter than its liquid limit flows when it is disturbed."""
-    found, water = liquidity(evidence), natural_water(evidence)
+    grading = merged(evidence)
+    found = liquidity(evidence, grading.finer(FINE_PART_MM) if grading else None)
+    water = natural_water(evidence)
     if found and water:
         yield ruling(
             "water content against the limits",
-            -0.5 <= found[0] <= 1.0,
+            within(found[0], -0.5, 1.0),
             f"w {plain(water.value, 3)} % ({water.code}): liquidity index {plain(found[0], 2)}, {found[1]}",
             "between 0 and 1 for most soils in place",
             "ASTM D4318, ISO 14688-2",
             "Above 1 it flows once disturbed; far below 0 it was dried: say so, and recheck the water content.",
             otherwise="watch",
         )
-
-
-def activity(evidence: Evidence) -> tuple[float, str] | None:
-    """Activity and its class; None without plasticity index and clay content."""
-    index = evidence.known("plastic_limit", "plasticity_index_percent")
-    clay = evidence.known("hydrometer", "finer_than_2um_percent")
-    if not (index and clay) or clay.value <= 0:
-        return None
-    found = index.value / clay.value
-    return found, next(word for limit, word in ACTIVITY if found < limit)
 
 
 def plasticity_against_clay(evidence: Evidence) -> Iterator[Verdict]:
@@ -71,7 +44,7 @@ def plasticity_against_clay(evidence: Evidence) -> Iterator[Verdict]:
         low, high = USUAL_ACTIVITY
         yield ruling(
             "plasticity against clay content",
-            low <= found[0] <= high,
+            within(found[0], low, high),
             f"activity {plain(found[0], 2)}, {found[1]}",
             f"{plain(low)} to {plain(high)}",
             "Skempton (1953); laboratory setting",
@@ -91,7 +64,7 @@ def saturation_in_the_ground(evidence: Evidence) -> Iterator[Verdict]:
         found = saturation_percent(water.value, dry.value, gravity.value * WATER_20_MG_M3)
         yield ruling(
             "saturation in the ground",
-            found <= MOST_SATURATION_PERCENT,
+            at_most(found, MOST_SATURATION_PERCENT),
             f"{dry.code} with Gs {gravity.reported} ({gravity.code}): {plain(found, 4)} %",
             "100 %",
             "physics",
@@ -100,20 +73,20 @@ def saturation_in_the_ground(evidence: Evidence) -> Iterator[Verdict]:
 
 
 def point_below_the_u_line(evidence: Evidence) -> Iterator[Verdict]:
-    """The newest liquid limit against the newest plasticity index, whichever run they stand in."""
-    limit = evidence.known("liquid_limit", "liquid_limit_percent")
-    plastic = evidence.known("plastic_limit", "plastic_limit_percent")
-    if limit and plastic and limit.value > plastic.value:
-        index = limit.value - plastic.value
-        upper = u_line_percent(limit.value)
-        yield ruling(
-            "point below the U-line",
-            index <= upper,
-            f"PI {plain(index, 3)} at LL {plain(limit.value, 3)} ({limit.code}, {plastic.code})",
-            f"{plain(upper, 3)}: 0.9 (LL − 8)",
-            "ASTM D2487",
-            "Hardly any soil plots there: recheck both limits.",
-        )
+    """The card's liquid limit against the index of the card's two limits."""
+    both = limits(evidence)
+    if both is None or both.index_percent is None:
+        return
+    upper = u_line_percent(both.liquid_percent)
+    yield ruling(
+        "point below the U-line",
+        at_most(both.index_percent, upper),
+        f"PI {both.reported} at LL {plain(both.liquid_percent, 3)} ({both.codes})",
+        f"{plain(upper, 3)}: 0.9 (LL − 8)",
+        "ASTM D2487",
+        "Hardly any soil plots there: recheck both limits.",
+        otherwise="watch",
+    )
 
 
 def fines_by_two_tests(evidence: Evidence) -> Iterator[Verdict]:
@@ -143,7 +116,7 @@ def ground_against_maximum(evidence: Evidence) -> Iterator[Verdict]:
     for dry, most, share in relative_compaction(evidence):
         yield ruling(
             "ground against the compaction maximum",
-            low <= share <= high,
+            within(share, low, high),
             f"{dry.code} {dry.reported} of {most.code} {most.reported} Mg/m³: {plain(share, 4)} %",
             f"{plain(low)} to {plain(high)} % as ground has it; the job's own figure decides",
             "laboratory setting",
@@ -161,7 +134,7 @@ def water_by_two_tests(evidence: Evidence) -> Iterator[Verdict]:
             apart = abs(own.value - other.value)
             yield ruling(
                 "water content by two tests",
-                apart <= MOST_WATER_APART,
+                at_most(apart, MOST_WATER_APART),
                 f"{own.code} {own.reported} %, {other.code} {other.reported} %",
                 f"{plain(MOST_WATER_APART)} points",
                 "laboratory setting",
@@ -185,7 +158,8 @@ def cross_readings(evidence: Evidence, symbol: str = "") -> tuple[Verdict, ...]:
     """Every cross-reading that the runs and the soil's group in the unified system allow; the gravest first."""
     found = [v for reading in ALL for v in reading(evidence)]
     found += core_against_vane(evidence)
-    index = liquidity(evidence)
+    grading = merged(evidence)
+    index = liquidity(evidence, grading.finer(FINE_PART_MM) if grading else None)
     found += strength_against_liquidity(evidence, index[0] if index else None, natural_water(evidence))
     found += [v for reading in BEARING for v in reading(evidence, symbol)]
     order = {"stop": 0, "redo": 1, "watch": 2, "fine": 3}

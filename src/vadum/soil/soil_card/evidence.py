@@ -8,6 +8,9 @@ from vadum.soil.classify.path import Figure
 from vadum.soil.contract.outcome import Outcome, Value
 from vadum.soil.shared.grading import GradePoint, ordered
 
+LIMITS = ("liquid_limit", "plastic_limit")
+OVEN_DRIED = "oven-dried"
+
 
 class Told(NamedTuple):
     """One run's say: its code, its outcome, and the record and school behind it."""
@@ -42,8 +45,27 @@ class Evidence:
         self.told = tuple(told)
 
     def of(self, method: str) -> list[Told]:
-        """The runs of a method, newest first."""
-        return [t for t in self.told if t.outcome.method == method]
+        """The runs of a method, newest first. Limits of oven-dried soil tell whether it is organic; they are no limits
+        of the soil."""
+        return [
+            t
+            for t in self.told
+            if t.outcome.method == method and not (method in LIMITS and t.record.soil_state == OVEN_DRIED)
+        ]
+
+    def oven_dried_ratio(self) -> tuple[float, str] | None:
+        """Liquid limit of the oven-dried soil over that of the soil not dried, and the two runs; None without both."""
+        own = self.known("liquid_limit", "liquid_limit_percent")
+        for told in self.told:
+            if told.outcome.method == "liquid_limit" and told.record.soil_state == OVEN_DRIED:
+                value = told.outcome.value("liquid_limit_percent")
+                if own and own.value > 0 and value and value.value is not None and usable(value):
+                    return value.value / own.value, f"{told.code} / {own.code}"
+        return None
+
+    def said(self, field: str) -> str:
+        """What the newest record says that says it: a word of the head of every record; empty where none does."""
+        return next((word for t in self.told if (word := getattr(t.record, field, None))), "")
 
     def known(self, method: str, key: str) -> Known | None:
         """The newest figure of that name: a reportable one before a provisional one."""
@@ -72,14 +94,6 @@ class Evidence:
             if value and value.value is None and usable(value):
                 return Known(math.nan, None, told.code, value.provisional, value.reported, "", value.name, value.symbol)
         return None
-
-    def nonplastic(self) -> bool:
-        """Whether a plastic or liquid limit run found the soil nonplastic."""
-        for told in self.of("plastic_limit"):
-            value = told.outcome.value("plasticity_index_percent")
-            if value:
-                return value.reported == "NP"
-        return any(t.record.cannot_be_found == "yes" for t in self.of("liquid_limit"))
 
     def curve(self, method: str) -> tuple[list[GradePoint], Told] | None:
         """The newest grading curve of a method whose run has no stop verdict."""

@@ -10,8 +10,10 @@ from vadum.soil.contract.verdicts import ruling
 from vadum.soil.shared.grading import (
     GradePoint,
     System,
+    below,
     coefficient_of_curvature,
     coefficient_of_uniformity,
+    extended_to,
     finer_percent,
     ordered,
     shares_percent,
@@ -21,6 +23,8 @@ from vadum.soil.soil_card.evidence import Evidence
 
 WATCH_POINTS, REDO_POINTS = 3.0, 5.0  # laboratory setting
 LEAST_SLOPE, MOST_SLOPE = 0.25, 2.0  # of the hydrometer's own slope, up to the finest sieve; laboratory setting
+
+LEAST_EXTENDED_MM = 0.04  # how far the curve is carried on to D10; laboratory setting
 
 
 class Merged(NamedTuple):
@@ -39,21 +43,34 @@ class Merged(NamedTuple):
         """The size than which that percentage is finer."""
         return size_mm(list(self.points), finer)
 
+    def part(self, size: float) -> "Merged":
+        """The curve of the part that passes a size in mm alone."""
+        return self._replace(points=tuple(below(list(self.points), size)))
+
     def shares(self, system: System) -> dict[str, float | None]:
         """The size classes of a boundary system."""
         return shares_percent(list(self.points), system)
 
     @property
+    def ten_percent(self) -> tuple[float, bool] | None:
+        """D10 in mm, and whether the curve was carried on to it: a class must not wait for ever for a finer sieve."""
+        found = self.size(10)
+        if found is not None:
+            return found, False
+        found = extended_to(list(self.points), 10.0, LEAST_EXTENDED_MM)
+        return (found, True) if found is not None else None
+
+    @property
     def uniformity(self) -> float | None:
-        """Cu, where D10 and D60 lie within the curve."""
-        d60, d10 = self.size(60), self.size(10)
-        return coefficient_of_uniformity(d60, d10) if d60 and d10 else None
+        """Cu, where D60 lies within the curve and D10 within it or just beyond."""
+        d60, d10 = self.size(60), self.ten_percent
+        return coefficient_of_uniformity(d60, d10[0]) if d60 and d10 else None
 
     @property
     def curvature(self) -> float | None:
-        """Cc, where D10, D30 and D60 lie within the curve."""
-        d60, d30, d10 = self.size(60), self.size(30), self.size(10)
-        return coefficient_of_curvature(d60, d30, d10) if d60 and d30 and d10 else None
+        """Cc, where D30 and D60 lie within the curve and D10 within it or just beyond."""
+        d60, d30, d10 = self.size(60), self.size(30), self.ten_percent
+        return coefficient_of_curvature(d60, d30, d10[0]) if d60 and d30 and d10 else None
 
 
 def step_at_join(sieves: list[GradePoint], settled: list[GradePoint]) -> tuple[float, float]:

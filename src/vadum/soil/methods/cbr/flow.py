@@ -12,6 +12,7 @@ from vadum.soil.methods.cbr.school import MouldSchool
 from vadum.soil.methods.cbr.specimen import water_wanted_g
 from vadum.soil.shared.bearing.calls import called_of, gauge_words, read_rows, seating_words
 from vadum.soil.shared.bearing.record import APPARATUS, CalledRow, End
+from vadum.soil.shared.specimen import SPECIMEN
 
 ROW = tuple(CalledRow.model_fields)
 TOGETHER = timedelta(hours=2)  # tins that went in within it come out together
@@ -340,6 +341,7 @@ FLOW: Flow = (
         hands_s=600,
         holds=("oven",),
     ),
+    SPECIMEN,
 )
 
 FINISH = "Both ends and the tins are in."

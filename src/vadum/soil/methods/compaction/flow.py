@@ -5,6 +5,7 @@ from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.task import Asks, Task
 from vadum.soil.methods.compaction.advice import advise
 from vadum.soil.methods.compaction.record import Record
+from vadum.soil.shared.specimen import SPECIMEN
 from vadum.soil.shared.tin_tasks import tins_into_oven
 
 
@@ -86,4 +87,5 @@ FLOW: Flow = (
         is_done=lambda f, s: bool(_dry(f.record)) and all(_dry(f.record)),
         note=lambda f, s: f"{sum(_dry(f.record))} of {len(_dry(f.record))}" if _dry(f.record) else "",
     ),
+    SPECIMEN,
 )

@@ -10,6 +10,7 @@ from vadum.soil.methods.field_cbr.facts import Facts
 from vadum.soil.methods.field_cbr.school import SpotSchool
 from vadum.soil.shared.bearing.calls import gauge_words, read_rows, seating_words
 from vadum.soil.shared.bearing.record import APPARATUS, CalledRow
+from vadum.soil.shared.specimen import SPECIMEN
 
 UNDER = "Nobody under a raised vehicle. The jack only lifts; rated stands on firm ground hold."
 
@@ -196,6 +197,7 @@ FLOW: Flow = (
         hands_s=300,
         holds=("oven",),
     ),
+    SPECIMEN,
 )
 
 FINISH = "The spot is stripped and its tin is dry."

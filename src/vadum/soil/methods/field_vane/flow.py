@@ -7,6 +7,7 @@ from vadum.soil.contract.task import Calls, Task
 from vadum.soil.methods.field_vane.facts import Facts, finished
 from vadum.soil.methods.field_vane.record import Depth
 from vadum.soil.methods.field_vane.school import VaneSchool
+from vadum.soil.shared.specimen import SPECIMEN
 
 SET = (
     "vane",
@@ -125,7 +126,6 @@ FLOW: Flow = (
             "plasticity_index_percent",
             "liquid_limit_percent",
             "plastic_limit_percent",
-            "deviations",
             "remarks",
         ),
         needs=("unit_weight_kn_m3",),
@@ -136,6 +136,7 @@ FLOW: Flow = (
         how="The sheet can be signed without; with the plasticity a design value stands beside.",
         hands_s=60,
     ),
+    SPECIMEN,
 )
 
 FINISH = "Every depth is tested."

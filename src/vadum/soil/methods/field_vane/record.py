@@ -5,6 +5,7 @@ from typing import Literal
 from pydantic import Field
 
 from vadum.soil.contract.fields import Count, Day, Moment, Number, RecordPart, reading
+from vadum.soil.shared.specimen import Specimen
 
 Noted = Literal["stone", "sand", "gravel", "fissures", "roots"]
 Gauge = Literal["torque wrench", "spring balance", "dial"]
@@ -45,7 +46,7 @@ class Depth(RecordPart):
     excluded_because: str | None = Field(None, title="left out because", max_length=400)
 
 
-class Record(RecordPart):
+class Record(Specimen):
     """A profile of field vane tests at one spot."""
 
     services_located: Literal["yes", "no"] | None = Field(None, title="buried services located")
@@ -78,5 +79,4 @@ class Record(RecordPart):
     plastic_limit_percent: Number | None = reading("plastic limit", high=1000)
     depths: tuple[Depth, ...] = Field((), title="depths")
     ended: Literal["yes"] | None = Field(None, title="profile ended")
-    deviations: str | None = Field(None, title="deviations from the method", max_length=400)
     remarks: str | None = Field(None, title="remarks", max_length=2000)

@@ -13,6 +13,7 @@ from vadum.soil.methods.hydrometer.facts import Facts
 from vadum.soil.methods.hydrometer.school import HydrometerSchool
 from vadum.soil.methods.hydrometer.suspension import BULB, bulb_missing, stem_field
 from vadum.soil.methods.hydrometer.timing import named
+from vadum.soil.shared.specimen import SPECIMEN
 
 
 def _gauge_needs(f: Facts, s: HydrometerSchool) -> tuple[str, ...]:
@@ -203,6 +204,7 @@ FLOW: Flow = (
         label="specific gravity",
         hands_s=60,
     ),
+    SPECIMEN,
 )
 
 FINISH = "Wash the suspension over the finest sieve for the sand; the sample's card joins both curves."

@@ -5,6 +5,7 @@ from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.task import Asks, Task
 from vadum.soil.methods.liquid_limit.advice import advise
 from vadum.soil.methods.liquid_limit.record import Record
+from vadum.soil.shared.specimen import SPECIMEN
 from vadum.soil.shared.tin_tasks import tins_into_oven
 
 
@@ -106,4 +107,5 @@ FLOW: Flow = (
             f"{sum(m is not None for m in _kept(f.record))} of {len(_kept(f.record))}" if _kept(f.record) else ""
         ),
     ),
+    SPECIMEN,
 )

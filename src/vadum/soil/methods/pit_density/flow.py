@@ -5,6 +5,7 @@ from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.task import BALANCE, Task
 from vadum.soil.methods.pit_density.facts import Facts
 from vadum.soil.methods.pit_density.school import PitDensitySchool
+from vadum.soil.shared.specimen import SPECIMEN
 from vadum.soil.shared.tin_tasks import dry_tin, fill_tin
 
 VOLUME = {
@@ -105,4 +106,5 @@ FLOW: Flow = (
         does="18 to 24 h at 105 °C; lid on, cool, weigh.",
         hands_s=300,
     ),
+    SPECIMEN,
 )

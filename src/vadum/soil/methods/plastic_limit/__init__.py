@@ -31,6 +31,7 @@ METHOD = Method(
     ),
     takes={
         "liquid_limit_percent": FromTest("liquid_limit", "liquid_limit_percent"),
+        "finer_than_425um_percent": FromTest("sieve", "finer_than_425um_percent"),
         "natural_water_content_percent": FromTest("water_content", "water_content_percent"),
         "finer_than_2um_percent": FromTest("hydrometer", "finer_than_2um_percent"),
     },

@@ -6,7 +6,14 @@ from vadum.soil.contract.fields import known
 from vadum.soil.contract.numerics import error_of_mean, mean
 from vadum.soil.methods.plastic_limit.record import Record
 from vadum.soil.methods.plastic_limit.school import PlasticLimitSchool
-from vadum.soil.methods.plastic_limit.threads import counting, nonplastic_because
+from vadum.soil.methods.plastic_limit.threads import (
+    Limits,
+    counting,
+    fine_water_percent,
+    nonplastic_because,
+    subtracted,
+)
+from vadum.soil.shared.plasticity import liquidity_index
 
 
 class Limit(NamedTuple):
@@ -30,13 +37,21 @@ class Facts(NamedTuple):
     limit: Limit | None
     nonplastic: str
     liquid_percent: float | None
+    limits: Limits | None
+    water_percent: float | None
 
     @property
     def index_percent(self) -> float | None:
-        """`PI = LL - PL`; None where it would not be positive."""
-        if self.limit is None or self.liquid_percent is None or self.liquid_percent <= self.limit.percent:
+        """The plasticity index, percentage points; None where it would not be positive."""
+        return self.limits.index_percent if self.limits else None
+
+    @property
+    def liquidity_index(self) -> float | None:
+        """The liquidity index of the part below 0.425 mm; None without water content or index."""
+        index = self.index_percent
+        if self.limits is None or index is None or self.water_percent is None:
             return None
-        return self.liquid_percent - self.limit.percent
+        return liquidity_index(self.water_percent, self.limits.plastic_percent, index)
 
     @property
     def said_nonplastic(self) -> bool:
@@ -49,5 +64,6 @@ def facts(record: Record, school: PlasticLimitSchool) -> Facts:
     found = counting(record)
     contents = [content for _, content in found]
     limit = Limit(mean(contents), error_of_mean(contents), tuple(found)) if found else None
-    liquid = record.liquid_limit_percent
-    return Facts(record, limit, nonplastic_because(record), liquid if known(liquid) else None)
+    liquid = record.liquid_limit_percent if known(record.liquid_limit_percent) else None
+    limits = subtracted(liquid, limit.percent, school) if limit and liquid is not None else None
+    return Facts(record, limit, nonplastic_because(record, school), liquid, limits, fine_water_percent(record))

@@ -9,6 +9,7 @@ from vadum.soil.contract.task import BALANCE, Asks, Rows, Task, ask
 from vadum.soil.contract.waits import Oven
 from vadum.soil.methods.plastic_limit.facts import Facts
 from vadum.soil.methods.plastic_limit.school import PlasticLimitSchool
+from vadum.soil.shared.specimen import SPECIMEN
 from vadum.soil.shared.tin_tasks import tins_into_oven
 
 
@@ -57,6 +58,7 @@ FLOW: Flow = (
             "determinations[].mass_tin_g",
             "determinations[].mass_wet_g",
             "determinations[].excluded_because",
+            "rolled_by",
             "cannot_be_rolled",
             *BALANCE,
         ),
@@ -104,13 +106,16 @@ FLOW: Flow = (
         does="Liquid limit of the same soil; natural water content; part finer than 2 µm.",
         fields=(
             "liquid_limit_percent",
+            "liquid_limit_uncertainty_percent",
             "liquid_limit_unobtainable",
             "natural_water_content_percent",
+            "finer_than_425um_percent",
+            "coarse_water_content_percent",
             "finer_than_2um_percent",
             "remarks",
         ),
         needs=("liquid_limit_percent",),
-        also=("natural_water_content_percent", "finer_than_2um_percent"),
+        also=("natural_water_content_percent", "finer_than_425um_percent", "finer_than_2um_percent"),
         optional=True,
         gives="plasticity index",
         asks="The index waits for the liquid limit.",
@@ -141,4 +146,5 @@ FLOW: Flow = (
         asks="Done. The sheet can be signed.",
         how="The clay part, if known, gives the activity.",
     ),
+    SPECIMEN,
 )

@@ -1,6 +1,7 @@
 """Plastic limit, plasticity index, liquidity and consistency index, activity; or nonplastic."""
 
-from vadum.soil.contract.errors import ReductionError
+import math
+
 from vadum.soil.contract.fields import known
 from vadum.soil.contract.numerics import rounded
 from vadum.soil.contract.outcome import Outcome, Table, Value
@@ -8,29 +9,22 @@ from vadum.soil.contract.results import Results
 from vadum.soil.methods.plastic_limit.facts import Facts
 from vadum.soil.methods.plastic_limit.record import Record
 from vadum.soil.methods.plastic_limit.school import PlasticLimitSchool
-from vadum.soil.shared.plasticity import ACTIVITY, CONSISTENCY, limits_series, liquidity_index
+from vadum.soil.methods.plastic_limit.threads import Limits
+from vadum.soil.shared.plasticity import (
+    ACTIVITY,
+    CONSISTENCY,
+    LIQUID_FLOOR,
+    PLASTIC_FLOOR,
+    index_uncertainty_percent,
+    limits_series,
+    liquidity_index,
+    with_floor,
+)
 from vadum.soil.shared.water_by_tin import masses_of
 
 
 def _classed(value: float, classes: tuple[tuple[float, str], ...]) -> str:
     return next(word for limit, word in classes if value < limit)
-
-
-def plasticity_index_percent(liquid_limit_percent: float, plastic_limit_percent: float) -> float:
-    """`PI = LL - PL`, percentage points; raises ReductionError where it would not be positive (nonplastic).
-
-    Source: ASTM D4318.
-
-    Parameters: `liquid_limit_percent` in %; `plastic_limit_percent` in %.
-    Returns: %.
-    Raises: ReductionError, which needs LL > PL.
-
-    >>> plasticity_index_percent(47, 22)
-    25
-    """
-    if liquid_limit_percent <= plastic_limit_percent:
-        raise ReductionError("plasticity index", f"LL {liquid_limit_percent}, PL {plastic_limit_percent}", "LL > PL")
-    return liquid_limit_percent - plastic_limit_percent
 
 
 def _chart(limit: float | None, index: Value | None, provisional: bool) -> dict[str, Table]:
@@ -55,23 +49,24 @@ def _nonplastic(record: Record, school: PlasticLimitSchool) -> Outcome:
 
 
 def _indices(results: Results, facts: Facts, school: PlasticLimitSchool) -> None:
-    record, liquid, index = facts.record, facts.liquid_percent, facts.index_percent
-    if index is None or liquid is None or facts.limit is None:
+    record, limits, index = facts.record, facts.limits, facts.index_percent
+    if index is None or limits is None or facts.limit is None:
         return
-    limit, step, source = facts.limit.percent, school.report_to_percent, "ASTM D4318"
-    whole_ll, whole_pl = float(rounded(liquid, 1)), float(rounded(limit, 1))
-    whole = school.index_from_whole_numbers
+    source, whole = "ASTM D4318", school.index_from_whole_numbers
+    exact = Limits(facts.liquid_percent or 0.0, facts.limit.percent)
+    error = index_uncertainty_percent(record.liquid_limit_uncertainty_percent, facts.limit.error)
     results.give(
         "plasticity_index_percent",
         "PI",
         "plasticity index",
-        index,
+        exact.apart,
         "%",
-        step,
+        school.report_to_percent,
         "LL - PL",
-        {"LL": liquid, "PL": limit},
+        {"LL": exact.liquid_percent, "PL": exact.plastic_percent},
         source=source,
-        reported=rounded(whole_ll - whole_pl, 1) if whole else "",
+        uncertainty=error,
+        reported=rounded(index, school.report_to_percent),
     )
     if whole:
         # The sheet prints whole limits: an index formed from the unrounded ones could contradict it by one.
@@ -79,25 +74,83 @@ def _indices(results: Results, facts: Facts, school: PlasticLimitSchool) -> None
             "plasticity_index_reported",
             "PI",
             "LL_whole - PL_whole",
-            {"LL_whole": whole_ll, "PL_whole": whole_pl},
-            whole_ll - whole_pl,
+            {"LL_whole": limits.liquid_percent, "PL_whole": limits.plastic_percent},
+            index,
             "%",
             source=source,
             note="from whole numbers, as reported",
         )
-    water = record.natural_water_content_percent
-    if known(water):
-        liquidity = liquidity_index(water, limit, index)
-        inputs = {"w": water, "PL": limit, "PI": index}
-        formula = "(w - PL) / PI"
-        results.give("liquidity_index", "LI", "liquidity index", liquidity, "", 0.01, formula, inputs, source=source)
-        name, formula = f"consistency index: {_classed(1 - liquidity, CONSISTENCY)}", "1 - (w - PL) / PI"
-        results.give("consistency_index", "CI", name, 1 - liquidity, "", 0.01, formula, inputs, source=source)
+    _liquidity(results, facts, exact, whole)
     clay = record.finer_than_2um_percent
     if known(clay) and clay > 0:
         name = f"activity: {_classed(index / clay, ACTIVITY)}"
-        inputs = {"PI": index, "C": clay}
-        results.give("activity", "A", name, index / clay, "", 0.01, "PI / C", inputs, source="Skempton (1953)")
+        results.give(
+            "activity",
+            "A",
+            name,
+            exact.apart / clay,
+            "",
+            0.01,
+            "PI / C",
+            {"PI": exact.apart, "C": clay},
+            source="Skempton (1953)",
+            uncertainty=error / clay,
+            reported=rounded(index / clay, 0.01),
+        )
+
+
+def _liquidity(results: Results, facts: Facts, exact: Limits, whole: bool) -> None:
+    """Liquidity and consistency, of the part below 0.425 mm that the limits are those of; reported from the limits as
+    they are reported."""
+    record, water, found = facts.record, facts.water_percent, facts.liquidity_index
+    if water is None or found is None or facts.limit is None:
+        return
+    if known(record.finer_than_425um_percent) and known(record.natural_water_content_percent):
+        coarse = record.coarse_water_content_percent
+        parts = {
+            "w": record.natural_water_content_percent,
+            "w_c": coarse if known(coarse) else 0.0,
+            "P": record.finer_than_425um_percent / 100,
+        }
+        note = "" if known(coarse) else "# the coarse part is taken to hold no water"
+        results.give(
+            "fine_water_content_percent",
+            "w_f",
+            "water content of the part below 0.425 mm",
+            water,
+            "%",
+            0.1,
+            "(w - w_c * (1 - P)) / P",
+            parts,
+            source="the water of both parts adds up",
+            note=note,
+        )
+    inputs = {"w": water, "PL": exact.plastic_percent, "PI": exact.apart}
+    value = liquidity_index(water, exact.plastic_percent, exact.apart)
+    # LI = (w - PL)/PI: the plastic limit stands in it twice, the liquid limit once.
+    plastic = with_floor(facts.limit.error, PLASTIC_FLOOR)
+    liquid = with_floor(record.liquid_limit_uncertainty_percent, LIQUID_FLOOR)
+    error = math.hypot((value - 1) * plastic, value * liquid) / exact.apart
+    consistency = f"consistency index: {_classed(1 - found, CONSISTENCY)}"
+    formula, note = "(w - PL) / PI", "reported from the whole limits" if whole else ""
+    for key, symbol, name, worth, said, worked in (
+        ("liquidity_index", "LI", "liquidity index", value, found, formula),
+        ("consistency_index", "CI", consistency, 1 - value, 1 - found, f"1 - {formula}"),
+    ):
+        results.give(
+            key,
+            symbol,
+            name,
+            worth,
+            "",
+            0.01,
+            worked,
+            inputs,
+            source="ASTM D4318",
+            note=note,
+            uncertainty=error,
+            reported=rounded(said, 0.01),
+        )
 
 
 def _determinations(results: Results, facts: Facts) -> None:
@@ -126,7 +179,7 @@ def reduce(facts: Facts, school: PlasticLimitSchool) -> Outcome:
             school.report_to_percent,
             f"({' + '.join(names)}) / {len(names)}",
             names,
-            uncertainty=limit.error,
+            uncertainty=with_floor(limit.error, PLASTIC_FLOOR),
         )
         if facts.nonplastic:
             results.say("plasticity_index_percent", "PI", "plasticity index", "%", "NP", provisional=short)
@@ -139,5 +192,6 @@ def reduce(facts: Facts, school: PlasticLimitSchool) -> Outcome:
         school=school.name,
         values=tuple(results.values),
         working=tuple(results.working),
-        series=_chart(facts.liquid_percent if index else None, index, short) | {"determinations": rows},
+        series=_chart(facts.limits.liquid_percent if index and facts.limits else None, index, short)
+        | {"determinations": rows},
     )

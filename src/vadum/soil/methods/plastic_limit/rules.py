@@ -4,13 +4,12 @@ from collections.abc import Iterator
 
 from vadum.soil.contract.fields import known
 from vadum.soil.contract.numerics import plain
-from vadum.soil.contract.rules import Judge, Rule, Seen, at_least, at_most, said
+from vadum.soil.contract.rules import LABORATORY, Judge, Rule, Seen, at_least, at_most, said, within
 from vadum.soil.methods.plastic_limit.facts import Facts
 from vadum.soil.methods.plastic_limit.school import PlasticLimitSchool
 from vadum.soil.shared.plasticity import u_line_percent
+from vadum.soil.shared.specimen import preparation_said
 from vadum.soil.shared.water_by_tin import balance_in_date, tins_possible
-
-INDICES = ("plasticity_index_percent", "liquidity_index", "consistency_index", "activity")
 
 
 def _agree(f: Facts, s: PlasticLimitSchool) -> Seen | None:
@@ -25,12 +24,24 @@ def _agree(f: Facts, s: PlasticLimitSchool) -> Seen | None:
 
 
 def _u_line(f: Facts, s: PlasticLimitSchool) -> Seen | None:
-    index, liquid = f.index_percent, f.liquid_percent
+    index, liquid = f.index_percent, f.limits.liquid_percent if f.limits else None
     if index is None or liquid is None:
         return None
     upper = u_line_percent(liquid)
     limit = f"{plain(upper, 3)}: 0.9 (LL − 8)"
     return at_most(index, upper, "", f"PI {{}} at LL {plain(liquid, 3)} %", digits=3, limit_words=limit)
+
+
+def _liquidity(f: Facts, s: PlasticLimitSchool) -> Seen | None:
+    return within(f.liquidity_index, (0.0, 1.0), "", "liquidity index {}", digits=3)
+
+
+def _fine_part(f: Facts, s: PlasticLimitSchool) -> Seen | None:
+    if f.liquidity_index is None:
+        return None
+    share = f.record.finer_than_425um_percent
+    found = f"{plain(share, 3)} % of the soil is below 0.425 mm" if known(share) else "taken as the whole soil's (#)"
+    return said(known(share), found, "the share is known")
 
 
 def _threads(f: Facts, s: PlasticLimitSchool) -> Iterator[Seen]:
@@ -68,8 +79,27 @@ RULES: tuple[Judge, ...] = (
         at=("liquid_limit_percent",),
         source="ASTM D2487",
         do="Recheck both limits: tins, tares, sums.",
-        affects=INDICES,
+        level="watch",
     ),
+    Rule(
+        # Above 1 it flows once disturbed, below 0 it was dried, or the water is the whole soil's and not the fine
+        # part's: then a gravelly clay looks far too stiff.
+        "liquidity index is that of soil in place",
+        _liquidity,
+        at=("natural_water_content_percent",),
+        source=LABORATORY,
+        level="watch",
+        do="Look again at the natural water content, both limits, and the share below 0.425 mm.",
+    ),
+    Rule(
+        "the water content is that of the part below 0.425 mm",
+        _fine_part,
+        at=("finer_than_425um_percent",),
+        source=LABORATORY,
+        level="watch",
+        do="Enter the share below 0.425 mm: coarse grains hold next to no water.",
+    ),
+    preparation_said,
     Rule(
         "enough threads in the tin",
         _threads,

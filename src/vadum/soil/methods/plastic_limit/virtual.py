@@ -34,6 +34,8 @@ def virtual(seed: int, school: PlasticLimitSchool, mistake: str | None = None) -
         in_oven_at=START + timedelta(hours=1),
         liquid_limit_percent=round(limit - 3 if mistake == "swapped_limits" else liquid, 2),
         natural_water_content_percent=round(dice.uniform(limit, liquid), 1),
+        soil_state="as received",
+        finer_than_425um_percent=100.0,
         finer_than_2um_percent=round(dice.uniform(15, 50), 1),
     )
     truth = {"plastic_limit_percent": limit, "plasticity_index_percent": liquid - limit}

@@ -5,6 +5,7 @@ from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.task import BALANCE, Rows, Task
 from vadum.soil.methods.ring_density.facts import Facts
 from vadum.soil.methods.ring_density.school import RingDensitySchool
+from vadum.soil.shared.specimen import SPECIMEN
 from vadum.soil.shared.tin_tasks import dry_tin, fill_tin
 
 
@@ -91,4 +92,5 @@ FLOW: Flow = (
         hands_s=60,
         note=lambda f, s: "" if f.particle_mg_m3 is None else f"{plain(f.particle_mg_m3)} Mg/m³",
     ),
+    SPECIMEN,
 )

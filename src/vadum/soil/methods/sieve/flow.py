@@ -11,6 +11,7 @@ from vadum.soil.contract.times import span
 from vadum.soil.contract.waits import Oven, Wait
 from vadum.soil.methods.sieve.facts import Facts
 from vadum.soil.methods.sieve.school import SieveSchool
+from vadum.soil.shared.specimen import SPECIMEN
 
 
 def _split(f: Facts) -> bool:
@@ -232,6 +233,7 @@ FLOW: Flow = (
         asks="Done. The sheet can be signed.",
         how="Every sieve is weighed and the sum holds.",
     ),
+    SPECIMEN,
 )
 
 FINISH = "Every sieve is weighed and the sum holds."

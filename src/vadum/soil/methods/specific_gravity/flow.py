@@ -12,6 +12,7 @@ from vadum.soil.contract.waits import Oven
 from vadum.soil.methods.specific_gravity.facts import Facts
 from vadum.soil.methods.specific_gravity.record import Determination
 from vadum.soil.methods.specific_gravity.school import SpecificGravitySchool
+from vadum.soil.shared.specimen import SPECIMEN
 
 FILLING = ("pycnometer", "mass_pycnometer_g", "mass_full_g", "full_at_c")
 
@@ -134,4 +135,5 @@ FLOW: Flow = (
         holds=("oven",),
     ),
     Asks(key="another", title="Another", does="", in_column=False, think=_another),
+    SPECIMEN,
 )

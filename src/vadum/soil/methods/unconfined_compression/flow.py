@@ -10,6 +10,7 @@ from vadum.soil.contract.times import span
 from vadum.soil.methods.unconfined_compression.facts import Facts, force_known
 from vadum.soil.methods.unconfined_compression.rules import left_min, may_stop, past_peak_words
 from vadum.soil.methods.unconfined_compression.school import UnconfinedSchool
+from vadum.soil.shared.specimen import SPECIMEN
 from vadum.soil.shared.tin_tasks import dry_tin, fill_tin
 
 SIZES = (
@@ -189,7 +190,6 @@ FLOW: Flow = (
             "remoulded_strength_kpa",
             "remoulded_water_percent",
             "remoulded_density_mg_m3",
-            "deviations",
             "remarks",
         ),
         needs=("particle_density_mg_m3",),
@@ -200,6 +200,7 @@ FLOW: Flow = (
         how="The sheet can be signed without; with a remoulded core it gives the sensitivity.",
         hands_s=60,
     ),
+    SPECIMEN,
 )
 
 FINISH = "The core is tested, its tin is dry."

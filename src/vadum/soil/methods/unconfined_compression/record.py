@@ -31,7 +31,6 @@ class Reading(RecordPart):
 class Record(TinRow, WithBalance):
     """An unconfined compression of one core. The tin holds the water of the specimen, or of its trimmings."""
 
-    specimen: str | None = Field(None, title="specimen", max_length=40)
     depth_m: Number | None = Field(None, title="depth of the specimen")
     description: str | None = Field(None, title="description", max_length=400)
     sample_type: Literal["tube", "block", "compacted", "remoulded"] | None = Field(None, title="kind of sample")
@@ -83,5 +82,4 @@ class Record(TinRow, WithBalance):
     )
     remoulded_water_percent: Number | None = reading("its water content", high=1000)
     remoulded_density_mg_m3: Number | None = reading("its density")
-    deviations: str | None = Field(None, title="deviations from the method", max_length=400)
     remarks: str | None = Field(None, title="remarks", max_length=2000)

@@ -9,6 +9,7 @@ from vadum.soil.contract.task import BALANCE, Asks, Task
 from vadum.soil.contract.times import clock, minutes_between, span
 from vadum.soil.methods.water_content.facts import Facts
 from vadum.soil.methods.water_content.school import WaterContentSchool
+from vadum.soil.shared.specimen import SPECIMEN
 
 PLACES = {"oven": "oven", "microwave": "microwave", "direct heat": "heat"}
 _HOT = (
@@ -179,4 +180,5 @@ FLOW: Flow = (
         note=lambda f, s: _mass(f.weighings[-1].mass_g if f.weighings else None, "dry with tin"),
     ),
     Asks(key="signed", title="Dry", does="", in_column=False, think=_dry),
+    SPECIMEN,
 )
