@@ -117,3 +117,53 @@ def test_stones_are_taken_out_of_the_water_that_a_liquidity_index_is_formed_with
     outcome = reduced("equal_whole_limits_with_water", **given, finer_than_425um_percent=40)
     assert outcome.value("fine_water_content_percent").value == pytest.approx(30)
     assert reported(outcome, "liquidity_index") == "0.30"
+
+
+def test_aashto_calls_gravel_what_stays_on_2_mm_and_has_no_medium_sand():
+    outcome = reduced("aashto_gravel")
+    found = {k: reported(outcome, f"{k}_percent") for k in ("gravel", "coarse_sand", "fine_sand", "fines")}
+    assert found == {"gravel": "30", "coarse_sand": "30", "fine_sand": "19", "fines": "21"}
+    assert outcome.value("medium_sand_percent") is None
+
+
+def test_a_fine_sieve_is_overloaded_by_the_schools_own_table_and_an_assumed_diameter_only_warns():
+    seen = {(v.level, v.limit) for v in reduced("overloaded").verdicts if v.rule == "sieve not overloaded"}
+    assert ("watch", "25 g on 200 mm (#)") in seen
+    assert {level for level, _ in seen} == {"watch"}
+    rows = [{**r, "sieve_diameter_mm": 200} for r in RECORDS["overloaded"]["record"]["sieves"]]
+    assert verdict(reduced("overloaded", sieves=rows), "sieve not overloaded").level == "redo"
+    rows[-1]["in_portions"] = rows[1]["in_portions"] = rows[2]["in_portions"] = "yes"
+    assert verdict(reduced("overloaded", sieves=rows), "sieve not overloaded").level == "fine"
+    assert verdict(reduced("sieve_diameter_assumed"), "sieve not overloaded").level == "watch"
+
+
+@pytest.mark.parametrize(
+    ("school", "grain", "least_g"),
+    [("astm_soil", 50, 25000), ("astm_aggregate", 50, 20000), ("astm_aggregate", 63, 35000), ("bs_soil", 3.35, 150)],
+)
+def test_least_mass_by_largest_grain_is_each_schools_own(school, grain, least_g):
+    method = METHODS["sieve"]
+    its = method.school(school)
+    for mass, level in ((least_g, "fine"), (0.99 * least_g, "watch")):
+        record = method.Record.model_validate({"largest_particle_mm": grain, "mass_total_g": mass})
+        assert verdict(method.outcome(record, its), "soil enough for its largest grain").level == level
+
+
+def test_the_coarse_part_of_a_split_weighs_what_it_weighs():
+    parts = {row["part"]: row["dry_g"] for row in reduced("split_parts").series["parts"]}
+    assert parts == {"the coarse part": 1000, "the finer part": 400}
+
+
+def test_soil_said_to_be_moist_waits_for_its_water():
+    outcome = reduced("aashto_gravel", weighed_as="moist")
+    assert outcome.value("fines_percent") is None
+    assert "water content" in missing(outcome)
+    assert verdict(reduced("aashto_gravel"), "dry or moist is said").level == "watch"
+
+
+def test_a_gap_in_the_grading_is_named_with_its_sizes():
+    sieves = [(20, 0), (10, 200), (4.75, 100), (2, 10), (0.6, 10), (0.15, 380), (0.075, 200)]
+    rows = [{"aperture_mm": a, "mass_retained_g": m} for a, m in sieves]
+    outcome = reduced("aashto_gravel", sieves=rows, mass_total_g=1000, mass_washed_g=900, mass_pan_g=0)
+    assert reported(outcome, "gap") == "2 % between 0.6 and 4.75 mm"
+    assert reduced("aashto_gravel").value("gap") is None

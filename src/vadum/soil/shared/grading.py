@@ -195,6 +195,32 @@ def below(points: list[GradePoint], size: float) -> list[GradePoint]:
     return [GradePoint(size, 100.0, points[0].source), *rest]
 
 
+def gaps(
+    points: list[GradePoint], factor: float = 4.0, most_points: float = 5.0, beside_points: float = 10.0
+) -> list[tuple[GradePoint, GradePoint]]:
+    """Stretches of the curve with next to nothing in them, coarse and fine end of each, widest first.
+
+    Parameters: `points` coarse to fine; `factor` in size that a gap spans at least; `most_points` of the soil within
+    it; `beside_points` at least on either side, %.
+    Returns: pairs of points of the curve.
+    Source: laboratory setting.
+
+    >>> [(a.size_mm, b.size_mm) for a, b in gaps([GradePoint(20, 100), GradePoint(10, 60), GradePoint(1, 58),
+    ...                                           GradePoint(0.1, 5)])]
+    [(10, 1)]
+    """
+    found = [
+        (a, b)
+        for i, a in enumerate(points)
+        for b in points[i + 1 :]
+        if at_least(a.size_mm / b.size_mm, factor)
+        and a.finer_percent - b.finer_percent < most_points
+        and at_least(100 - a.finer_percent, beside_points)
+        and at_least(b.finer_percent, beside_points)
+    ]
+    return sorted(found, key=lambda ab: -ab[0].size_mm / ab[1].size_mm)
+
+
 def extended_to(points: list[GradePoint], finer: float, least_mm: float) -> float | None:
     """The size, mm, on the last stretch of the curve carried on, no finer than `least_mm`; None where it ends before.
 

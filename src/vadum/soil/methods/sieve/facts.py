@@ -10,6 +10,7 @@ from vadum.soil.methods.sieve.stack import (
     Passing,
     Retained,
     Sieved,
+    beyond_largest,
     curve,
     losses,
     parts,
@@ -40,7 +41,17 @@ class Facts(NamedTuple):
     @property
     def still(self) -> list[int]:
         """The rows that are not weighed yet, coarse to fine."""
-        return [i for i in self.rows if self.record.sieves[i].mass_retained_g is None]
+        sieves = self.record.sieves
+        return [
+            i
+            for i in self.rows
+            if sieves[i].mass_retained_g is None and not beyond_largest(self.record, sieves[i].aperture_mm or 0.0)
+        ]
+
+    @property
+    def in_use(self) -> list[int]:
+        """The rows that are weighed or still to be: not those that all of the soil passes by its largest grain."""
+        return [i for i in self.rows if self.record.sieves[i].mass_retained_g is not None or i in self.still]
 
     @property
     def largest_grain_mm(self) -> float | None:

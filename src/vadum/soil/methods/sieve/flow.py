@@ -11,6 +11,7 @@ from vadum.soil.contract.times import span
 from vadum.soil.contract.waits import Oven, Wait
 from vadum.soil.methods.sieve.facts import Facts
 from vadum.soil.methods.sieve.school import SieveSchool
+from vadum.soil.methods.sieve.stack import waits_for_water
 from vadum.soil.shared.specimen import SPECIMEN
 
 
@@ -48,7 +49,7 @@ def _weigh(f: Facts, s: SieveSchool, outcome: Outcome, now: datetime) -> Advice 
     return Advice(
         headline=f"{aperture} mm: brush it out and weigh.",
         detail="Nothing on it: type 0. A sieve you did not use: strike its aperture in the steps.",
-        amount=f"{len(f.rows) - len(f.still)} of {len(f.rows)}",
+        amount=f"{len(f.in_use) - len(f.still)} of {len(f.in_use)}",
         amount_note="sieves weighed",
         wants=wants,
         due=(due,),
@@ -58,6 +59,8 @@ def _weigh(f: Facts, s: SieveSchool, outcome: Outcome, now: datetime) -> Advice 
 def missing_sieves(f: Facts, s: SieveSchool) -> tuple[Missing, ...]:
     """The sieves, the pan and the washed soil that the curve and its sum still wait for."""
     waits = []
+    if waits_for_water(f.record):
+        waits.append(Missing(name="dry mass", waits_for="the water content", at="water_content_percent"))
     if s.wash_over_mm and f.record.mass_washed_g is None:
         waits.append(Missing(name="sum of parts", waits_for="the mass after washing", at="mass_washed_g"))
     if f.still or not f.record.sieves:
@@ -68,7 +71,7 @@ def missing_sieves(f: Facts, s: SieveSchool) -> tuple[Missing, ...]:
 
 
 def _note(f: Facts, s: SieveSchool) -> str:
-    return f"{len(f.rows) - len(f.still)} of {len(f.rows)}" if f.rows else ""
+    return f"{len(f.in_use) - len(f.still)} of {len(f.in_use)}" if f.rows else ""
 
 
 FLOW: Flow = (
@@ -76,9 +79,17 @@ FLOW: Flow = (
         key="soil",
         title="Soil taken",
         does="Loosened with a rubber pestle, reduced by riffling; enough for its largest grain.",
-        fields=("largest_particle_mm", "mass_total_g", "water_content_percent", *BALANCE),
+        fields=(
+            "largest_particle_mm",
+            "mass_total_g",
+            "weighed_as",
+            "water_content_percent",
+            "over_75mm_percent",
+            "grain_shape",
+            *BALANCE,
+        ),
         needs=lambda f, s: () if _split(f) else ("mass_total_g",),
-        also=("water_content_percent", "largest_particle_mm", "split_at_mm"),
+        also=("largest_particle_mm", "weighed_as", "water_content_percent", "split_at_mm"),
         is_done=lambda f, s: _split(f) or f.record.mass_total_g is not None,
         gives="percent passing",
         asks="Weigh the soil you sieve.",
@@ -107,7 +118,7 @@ FLOW: Flow = (
         key="wash",
         title="Wash",
         does="Over the finest sieve until the water runs clear; all that stays into the oven.",
-        fields=("washed_over_mm", "in_oven_at"),
+        fields=("washed_over_mm", "dispersant_soak_h", "in_oven_at"),
         needs=("in_oven_at",),
         is_done=lambda f, s: f.record.in_oven_at is not None or f.record.mass_washed_g is not None,
         asks=lambda f, s: (
@@ -137,7 +148,7 @@ FLOW: Flow = (
         key="shake",
         title="Shake",
         does="Stack coarse over fine, pan below, lid on; shake until little more passes in a further minute.",
-        fields=("shaken_from_at", "further_minute_g"),
+        fields=("shaken_from_at", "further_minute_g", "further_minute_at_mm"),
         needs=("shaken_from_at",),
         is_done=lambda f, s: f.record.shaken_from_at is not None or _begun(f),
         asks="Stack the sieves, soil on top, into the shaker.",
@@ -173,6 +184,8 @@ FLOW: Flow = (
             "sieves[].sieve",
             "sieves[].sieve_diameter_mm",
             "sieves[].sieve_state",
+            "sieves[].in_portions",
+            "sieves[].further_minute_g",
             "mass_pan_g",
         ),
         think=_weigh,

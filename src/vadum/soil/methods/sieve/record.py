@@ -16,6 +16,8 @@ class Sieve(RecordPart):
     sieve: str | None = Field(None, title="sieve", max_length=20)
     sieve_diameter_mm: Number | None = Field(None, title="sieve's diameter")
     sieve_state: Literal["sound", "broken", "blinded"] | None = Field(None, title="sieve's state")
+    in_portions: Literal["yes", "no"] | None = Field(None, title="sieved in portions")
+    further_minute_g: Number | None = reading("passes it in a further minute")
 
 
 class Limit(RecordPart):
@@ -31,6 +33,7 @@ class Record(WithBalance):
 
     largest_particle_mm: Number | None = reading("largest grain", above=0)
     mass_total_g: Number | None = reading("soil taken")
+    weighed_as: Literal["oven-dry", "moist"] | None = Field(None, title="weighed")
     water_content_percent: Number | None = reading("its water content, unless oven-dry", high=1000)
     split_at_mm: Number | None = reading("separating sieve", above=0)
     mass_coarse_g: Number | None = reading("coarser than it, dry")
@@ -43,6 +46,12 @@ class Record(WithBalance):
     sieves: tuple[Sieve, ...] = Field((), title="sieves")
     mass_pan_g: Number | None = reading("pan")
     further_minute_g: Number | None = reading("passes one sieve in a further minute")
+    further_minute_at_mm: Number | None = reading("of which sieve", above=0, high=500)
+    over_75mm_percent: Number | None = reading("over 75 mm, left in the field", high=100)
+    dispersant_soak_h: Number | None = reading("soaked with dispersant for")
+    grain_shape: Literal["rounded", "subrounded", "subangular", "angular", "flat"] | None = Field(
+        None, title="shape of the coarse grains"
+    )
     envelope_name: str | None = Field(None, title="specification", max_length=120)
     envelope: tuple[Limit, ...] = Field((), title="specification envelope")
     remarks: str | None = Field(None, title="remarks", max_length=2000)

@@ -3,7 +3,7 @@
 from typing import Any
 
 from vadum.soil.contract.fields import known
-from vadum.soil.contract.numerics import plain, significant_step
+from vadum.soil.contract.numerics import plain, rounded, significant_step
 from vadum.soil.contract.outcome import Cell, Outcome, Table
 from vadum.soil.contract.results import Results
 from vadum.soil.methods.sieve.facts import Facts
@@ -17,6 +17,7 @@ from vadum.soil.shared.grading import (
     coefficient_of_curvature,
     coefficient_of_uniformity,
     finer_percent,
+    gaps,
     outside_words,
     shares_percent,
     size_mm,
@@ -78,11 +79,21 @@ def give_shares(results: Results, points: list[GradePoint], system: Any, uncerta
         give("cobbles_percent", "Co", f"cobbles, over {f} mm", 100.0, at("cobbles"), shares["cobbles"])
     give("gravel_percent", "Gr", f"gravel, over {g} mm", at("cobbles"), at("gravel"), shares["gravel"])
     give("sand_percent", "Sa", f"sand, {s} to {g} mm", at("gravel"), at("fine sand"), shares["sand"])
-    for grade, upper in (("coarse", "gravel"), ("medium", "coarse sand"), ("fine", "medium sand")):
-        name = f"{grade} sand"
+    sands = [name for name in edges if name.endswith(" sand")]
+    for name, upper in zip(sands, ("gravel", *sands), strict=False):
+        grade = name.partition(" ")[0]
         words = f"{name}, over {plain(edges[name])} mm"
         give(f"{grade}_sand_percent", f"{grade[0]}Sa", words, at(upper), at(name), shares[name])
     give("fines_percent", "F", f"fines, under {s} mm", at("fine sand"), 0.0, shares["fines"])
+
+
+def _give_gap(results: Results, points: list[GradePoint], school: SieveSchool) -> None:
+    """A gap in the grading, with its two sizes: what segregates when it is placed, and washes out when water runs."""
+    for coarse, fine in gaps(points, school.gap_factor, school.gap_points, school.gap_beside_points):
+        size = f"{plain(fine.size_mm)} and {plain(coarse.size_mm)} mm"
+        held = rounded(coarse.finer_percent - fine.finer_percent, 1)
+        results.say("gap", "", "gap-graded", "", f"{held} % between {size}")
+        return
 
 
 def _work(results: Results, facts: Facts) -> None:
@@ -119,6 +130,11 @@ def reduce(facts: Facts, school: SieveSchool) -> Outcome:
     elif points:
         give_shares(results, points, school.boundaries, error)
         give_sizes(results, points)
+    _give_gap(results, points, school)
+    part = finer_percent(points, 0.425) if points else None
+    if part is not None:
+        key, name = "finer_than_425um_percent", "passing 0.425 mm"
+        results.give(key, "P_0425", name, part, "%", 0.1, "P", {"P": part}, uncertainty=error)
     two = finer_percent(points, 2.0) if points else None
     if two is not None:
         inputs = {"P": two}
@@ -136,7 +152,7 @@ def reduce(facts: Facts, school: SieveSchool) -> Outcome:
 def _series(facts: Facts) -> dict[str, Table]:
     record, points = facts.record, facts.curve
     found = {p.aperture_mm: p.finer_percent for p in facts.passing}
-    whole = {p.name: p.dry_g for p in facts.parts}
+    own = {p.name: p.own_g for p in facts.parts}
     heaviest = max((s.mass_retained_g or 0.0 for s in record.sieves), default=0.0) or 1.0
     stack: Table = tuple(
         {
@@ -161,5 +177,5 @@ def _series(facts: Facts) -> dict[str, Table]:
         "curve": tuple({"size_mm": p.size_mm, "finer_percent": p.finer_percent, "source": p.source} for p in points),
         "stack": stack,
         "envelope": tuple(row for _, row in sorted(limits, key=lambda pair: -pair[0])),
-        "parts": tuple({"part": name, "dry_g": mass} for name, mass in whole.items()),
+        "parts": tuple({"part": name, "dry_g": mass} for name, mass in own.items()),
     }

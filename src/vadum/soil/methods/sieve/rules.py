@@ -8,17 +8,29 @@ from typing import NamedTuple
 from vadum.soil.contract import compare
 from vadum.soil.contract.fields import known
 from vadum.soil.contract.numerics import plain
-from vadum.soil.contract.outcome import Verdict
-from vadum.soil.contract.rules import LABORATORY, PHYSICS, Judge, Rule, Seen, at_least, at_most
+from vadum.soil.contract.outcome import Level, Verdict
+from vadum.soil.contract.rules import LABORATORY, PHYSICS, Judge, Rule, Seen, at_least, at_most, said
 from vadum.soil.contract.verdicts import ruling
 from vadum.soil.methods.sieve.facts import Facts
 from vadum.soil.methods.sieve.record import Limit
 from vadum.soil.methods.sieve.school import SieveSchool
+from vadum.soil.methods.sieve.stack import dry_g
 from vadum.soil.shared.grading import GradePoint, finer_percent
 from vadum.soil.shared.water_by_tin import balance_in_date
 
 PLAINLY_MORE = 1.05  # beyond any loss or gain of sieving: a mass typed twice or with its bowl; laboratory setting
 LEAST_PASSING_PERCENT = -0.5  # rounding of the masses may leave a hair below nothing
+INCH_FRAME_MM = 12.7  # frame and clamping of a sieve let nothing through
+NOMINAL_MM = 5.0  # 200 and 300 mm are said of sieves of 8 and 12 in
+MADE_WITHIN = 0.02  # a 19.0 and a 19.05, a 0.6 and a 0.59 are one sieve
+# Apertures of ISO 565 and ASTM E11, mm.
+MADE_MM = (
+    *(0.02, 0.025, 0.032, 0.038, 0.045, 0.053, 0.063, 0.075, 0.08, 0.09, 0.1, 0.106, 0.125, 0.15, 0.16, 0.18, 0.2),
+    *(0.212, 0.25, 0.3, 0.315, 0.355, 0.4, 0.425, 0.5, 0.6, 0.63, 0.71, 0.8, 0.85, 1.0, 1.18, 1.25, 1.4, 1.6, 1.7),
+    *(2.0, 2.36, 2.5, 2.8, 3.15, 3.35, 4.0, 4.75, 5.0, 5.6, 6.3, 6.7, 8.0, 9.5, 10.0, 11.2, 12.5, 13.2, 14.0, 16.0),
+    *(19.0, 20.0, 22.4, 25.0, 26.5, 28.0, 31.5, 37.5, 40.0, 45.0, 50.0, 53.0, 56.0, 63.0, 75.0, 80.0, 90.0, 100.0),
+    *(106.0, 112.0, 125.0, 150.0, 200.0, 250.0, 300.0),
+)
 SAME_SIEVE = 1.001  # a sieve of 19.0 and one of 19.05 mm are the same sieve
 
 
@@ -44,21 +56,46 @@ def _parts(f: Facts, s: SieveSchool) -> Iterator[Seen]:
 def _sum(f: Facts, s: SieveSchool) -> Iterator[Seen]:
     for loss in f.losses:
         word = "lost" if loss.percent >= 0 else "gained"
-        seen = at_most(abs(loss.percent), s.most_loss_percent, "%", f"{loss.part}: {{}} {word}", digits=2)
+        # What is gained beyond any loss was weighed wrong: no sieving adds soil.
+        level: Level = "redo" if loss.percent >= 0 else "stop"
+        words = f"{loss.part}: {{}} {word}"
+        seen = at_most(abs(loss.percent), s.most_loss_percent, "%", words, digits=2, level=level)
         if seen:
             yield seen
 
 
+def effective_diameter_mm(diameter_mm: float) -> float:
+    """Diameter of the part of a sieve that lets through: half an inch less than its frame.
+
+    A sieve of "200 mm" is one of 8 in, 203 mm: 190.5 mm of it count.
+
+    Parameters: `diameter_mm` in mm, above 0, by the frame.
+    Returns: mm.
+    Source: ASTM C136; fairly sure.
+
+    >>> round(effective_diameter_mm(200), 1), effective_diameter_mm(203.2)
+    (190.5, 190.5)
+    """
+    inches = round(diameter_mm / 25.4)
+    full = 25.4 * inches if abs(diameter_mm - 25.4 * inches) < NOMINAL_MM else diameter_mm
+    return full - INCH_FRAME_MM
+
+
 def load_limit_g(aperture_mm: float, diameter_mm: float, school: SieveSchool) -> float:
-    """Greatest mass on a sieve at the end of sieving, g.
+    """Greatest mass on a sieve at the end of sieving, g: by the school's table, else by its effective area.
 
     `M = 1000 q pi D^2 / 4`, q 7 kg/m2 below 4.75 mm, 2.5 kg/m2 for each mm of aperture from there on.
 
-    Parameters: aperture and the sieve's diameter in mm. Source: ASTM C136; a 200 mm sieve finer than 4.75 mm: 220 g.
-
+    Parameters: `aperture_mm` and the sieve's `diameter_mm` in mm, above 0; `school` the rules.
     Returns: g.
+    Source: ASTM C136, or the school's own table; other diameters of a table by area.
     """
-    area_m2 = math.pi * (diameter_mm / 1000) ** 2 / 4
+    if school.loads:
+        # Between two apertures of the table the finer one's load: the safe side.
+        rows = sorted(school.loads, reverse=True)
+        _, mass, said_of = next((row for row in rows if row[0] <= aperture_mm * SAME_SIEVE), rows[-1])
+        return mass * (diameter_mm / said_of) ** 2
+    area_m2 = math.pi * (effective_diameter_mm(diameter_mm) / 1000) ** 2 / 4
     load = school.coarse_load_kg_m2_per_mm * aperture_mm if aperture_mm >= 4.75 else school.fine_load_kg_m2
     return 1000 * load * area_m2
 
@@ -66,20 +103,65 @@ def load_limit_g(aperture_mm: float, diameter_mm: float, school: SieveSchool) ->
 def _load(f: Facts, s: SieveSchool) -> Iterator[Seen]:
     fullest: Seen | None = None
     for one in f.weighed:
-        diameter = f.record.sieves[one.row].sieve_diameter_mm
-        limit = load_limit_g(one.aperture_mm, diameter if known(diameter) else s.sieve_diameter_mm, s)
+        row = f.record.sieves[one.row]
+        known_diameter = known(row.sieve_diameter_mm) and row.sieve_diameter_mm > INCH_FRAME_MM
+        diameter = row.sieve_diameter_mm if known_diameter else s.sieve_diameter_mm
+        limit = load_limit_g(one.aperture_mm, diameter or s.sieve_diameter_mm, s)
         at = (f"sieves[{one.row}].mass_retained_g",)
         held = compare.at_most(one.mass_g, limit)
+        if row.in_portions == "yes" and not held:
+            words = f"{one.aperture_mm:g} mm: {plain(one.mass_g)} g, sieved in portions"
+            yield Seen(True, words, f"{plain(limit, 3)} g, or in portions")
+            continue
         words = f"fullest {one.aperture_mm:g} mm: {plain(one.mass_g)} g"
         if not held:
             words = f"{one.aperture_mm:g} mm holds {plain(one.mass_g)} g"
-        seen = Seen(held, words, f"{plain(limit, 3)} g", () if held else at, value=one.mass_g, limit_value=limit)
+        # A limit that stands on a diameter nobody entered may warn, and no more.
+        level: Level = "redo" if known_diameter else "watch"
+        said = f"{plain(limit, 3)} g" + ("" if known_diameter else f" on {s.sieve_diameter_mm:g} mm (#)")
+        seen = Seen(held, words, said, () if held else at, level=level, value=one.mass_g, limit_value=limit)
         if not held:
             yield seen
         elif fullest is None or one.mass_g / limit > (fullest.value or 0.0) / (fullest.limit_value or 1.0):
             fullest = seen
     if fullest:
         yield fullest
+
+
+def _apertures(f: Facts, s: SieveSchool) -> Iterator[Seen]:
+    """Each sieve is there once, and is one that is made."""
+    named = [(i, one.aperture_mm) for i, one in enumerate(f.record.sieves) if known(one.aperture_mm)]
+    strange = [(i, a) for i, a in named if not any(abs(a / m - 1) <= MADE_WITHIN for m in MADE_MM)]
+    twice = [(i, a) for n, (i, a) in enumerate(named) if any(abs(a / b - 1) < 1e-6 for _, b in named[:n])]
+    for i, a in strange:
+        nearest = min(
+            MADE_MM, key=lambda m: min(abs(math.log(a / m)), abs(math.log(a / m / 10)), abs(math.log(a / m * 10)))
+        )
+        do = f"No sieve of {a:g} mm is made: look at the digits; {nearest:g} mm?"
+        yield Seen(False, f"{a:g} mm", "an aperture of ISO 565 or ASTM E11", (f"sieves[{i}].aperture_mm",), do, "watch")
+    for i, a in twice:
+        do = "One of the two has another aperture, or a mass was typed twice."
+        yield Seen(False, f"{a:g} mm stands twice", "each sieve once", (f"sieves[{i}].aperture_mm",), do, "stop")
+    if named and not strange and not twice:
+        yield Seen(True, f"{len(named)} sieves", "each once, as they are made")
+
+
+def _weighed_as(f: Facts, s: SieveSchool) -> Seen | None:
+    r = f.record
+    if r.mass_total_g is None and r.mass_finer_g is None:
+        return None
+    held = r.weighed_as is not None or known(r.water_content_percent)
+    found = r.weighed_as or ("with its water content" if held else "taken as oven-dry (#)")
+    return said(held, found, "said whether oven-dry or moist")
+
+
+def _split_adds_up(f: Facts, s: SieveSchool) -> Seen | None:
+    r = f.record
+    whole = dry_g(r.mass_total_g, r.water_content_percent)
+    if not known(r.split_at_mm) or f.total_g is None or not whole:
+        return None
+    lost = 100 * abs(whole - f.total_g) / whole
+    return at_most(lost, s.most_loss_percent, "%", "{} between the whole and its two parts", digits=2)
 
 
 def _falls(f: Facts, s: SieveSchool) -> Iterator[Seen]:
@@ -117,13 +199,28 @@ def _sound(f: Facts, s: SieveSchool) -> Iterator[Seen]:
             yield Seen(one.sieve_state == "sound", words, "sound", (f"sieves[{i}].sieve_state",))
 
 
-def _end(f: Facts, s: SieveSchool) -> Seen | None:
-    further = f.record.further_minute_g
-    held = [w.mass_g for w in f.weighed if w.mass_g > 0]
-    if not known(further) or not held:
-        return None
-    words = "{} passed in a further minute"
-    return at_most(100 * further / max(held), s.end_point_percent, "%", words, digits=2)
+def _end(f: Facts, s: SieveSchool) -> Iterator[Seen]:
+    """Of each sieve that was tried: what a further minute takes through, of what stays on that sieve."""
+    words = "{} of what stays passed in a further minute"
+    for one in f.weighed:
+        row = f.record.sieves[one.row]
+        further = row.further_minute_g
+        at = f"sieves[{one.row}].further_minute_g"
+        asked = f.record.further_minute_at_mm
+        only = len(f.weighed) == 1
+        if further is None and (only or (known(asked) and abs(asked / one.aperture_mm - 1) < MADE_WITHIN)):
+            further, at = f.record.further_minute_g, "further_minute_g"
+        if not known(further) or one.mass_g <= 0:
+            continue
+        here = f"{one.aperture_mm:g} mm: {words}"
+        seen = at_most(100 * further / one.mass_g, s.end_point_percent, "%", here, digits=2, at=(at,))
+        if seen:
+            yield seen
+    if known(f.record.further_minute_g) and f.record.further_minute_at_mm is None and len(f.weighed) > 1:
+        at_field = ("further_minute_at_mm",)
+        yield Seen(
+            False, "not said of which sieve", "1 % of what stays on that sieve", at_field, "Name the sieve.", "watch"
+        )
 
 
 class Met(NamedTuple):
@@ -183,6 +280,28 @@ RULES: tuple[Judge, ...] = (
         do="Look at the digits; strike the wrong one.",
     ),
     Rule(
+        # A sieve typed as 47.5 for 4.75 shifts the whole curve, and nothing else in the record would show it.
+        "apertures are those of sieves",
+        _apertures,
+        source="ISO 565, ASTM E11",
+        level="stop",
+    ),
+    Rule(
+        # Air-dry soil at 3 % taken for dry moves the fines by two to three points.
+        "dry or moist is said",
+        _weighed_as,
+        at=("weighed_as",),
+        source=LABORATORY,
+        level="watch",
+        do="Say whether the soil was weighed oven-dry or moist; moist, with its water content.",
+    ),
+    Rule(
+        "the split adds up",
+        _split_adds_up,
+        at=("mass_total_g",),
+        do="Weigh both parts again: soil was lost at the separating sieve, or a pan was not taken off.",
+    ),
+    Rule(
         "sum of parts against the start",
         _sum,
         at=("mass_pan_g",),
@@ -192,13 +311,13 @@ RULES: tuple[Judge, ...] = (
         # Grains piled up on a sieve never find its openings: what stays is not what is coarser.
         "sieve not overloaded",
         _load,
-        source="ASTM C136",
         do="Sieve that fraction again in parts, or put a sieve between.",
     ),
     Rule(
         "passing falls from sieve to sieve",
         _falls,
         source=PHYSICS,
+        level="stop",
         do="Recheck the masses of the split and of these sieves.",
     ),
     Rule(

@@ -7,6 +7,8 @@ from vadum.soil.contract.school import School, laboratory, schools_of
 Table = tuple[tuple[float, float], ...]
 
 # Largest grain in mm (as the sieve that 99 % passes) and least dry mass in g: `least_mass`.
+# Aperture in mm, greatest mass in g at the end, diameter in mm of the sieve that it is said of: `loads`. Without a
+# table of its own a school takes the loads by effective area.
 
 
 class SieveSchool(School):
@@ -14,9 +16,11 @@ class SieveSchool(School):
 
     apertures_mm: tuple[float, ...]
     wash_over_mm: float | None
-    boundaries: Literal["astm", "iso"] = "astm"
+    boundaries: Literal["astm", "aashto", "iso"] = "astm"
     most_loss_percent: float
     least_mass: Table
+    loads: tuple[tuple[float, float, float], ...] = ()
+    loads_source: str = "ASTM C136"
     sieve_diameter_mm: float = laboratory(200.0)
     fine_load_kg_m2: float = laboratory(7.0)
     coarse_load_kg_m2_per_mm: float = laboratory(2.5)
@@ -24,6 +28,9 @@ class SieveSchool(School):
     shake_min: float = laboratory(10.0)
     oven_min: float = laboratory(16 * 60)
     separation_only: bool = False
+    gap_factor: float = laboratory(4.0)
+    gap_points: float = laboratory(5.0)
+    gap_beside_points: float = laboratory(10.0)
 
 
 SCHOOLS = schools_of(__file__, SieveSchool)

@@ -6,6 +6,8 @@ from vadum.soil.contract.fields import known
 from vadum.soil.methods.sieve.record import Record
 from vadum.soil.shared.grading import GradePoint, ordered
 
+NEXT_SIEVE = 1.05  # a grain that was measured along its length may still stay on a sieve of its size
+
 
 class Retained(NamedTuple):
     """One sieve that was weighed: its row, aperture in mm and mass retained in g."""
@@ -16,13 +18,15 @@ class Retained(NamedTuple):
 
 
 class Sieved(NamedTuple):
-    """A part that was sieved: its dry mass in g, the percent of the soil it stands for, its sieves coarse to fine."""
+    """A part that was sieved: the dry mass in g that its percentages are of, the percent of the soil it stands for, its
+    sieves coarse to fine, the mass before sieving, its own mass."""
 
     name: str
     dry_g: float
     stands_for_percent: float
     sieves: tuple[Retained, ...]
     before_g: float
+    own_g: float
 
 
 class Passing(NamedTuple):
@@ -47,6 +51,12 @@ def dry_g(moist_g: float | None, water_percent: float | None) -> float | None:
     return moist_g / (1 + water / 100)
 
 
+def waits_for_water(record: Record) -> bool:
+    """Whether the soil was weighed moist and its water content is not known: air-dry soil at 3 % taken for dry moves
+    the fines by some 2 to 3 points."""
+    return record.weighed_as == "moist" and not known(record.water_content_percent)
+
+
 def weighed(record: Record) -> list[Retained]:
     """The sieves with an aperture and a mass, coarse to fine."""
     found = [
@@ -59,26 +69,32 @@ def weighed(record: Record) -> list[Retained]:
 
 def parts(record: Record) -> list[Sieved]:
     """The parts sieved, coarse first; empty until the masses before sieving are known."""
+    if waits_for_water(record):
+        return []
     rows, split, water = weighed(record), record.split_at_mm, record.water_content_percent
     if not known(split) or split <= 0:
         total = dry_g(record.mass_total_g, water)
         if not total:
             return []
         before = record.mass_washed_g if known(record.mass_washed_g) else total
-        return [Sieved("the soil", total, 100.0, tuple(rows), before)]
+        return [Sieved("the soil", total, 100.0, tuple(rows), before, total)]
     coarse, finer = record.mass_coarse_g, dry_g(record.mass_finer_g, water)
     if not known(coarse) or coarse < 0 or not finer:
         return []
     total = coarse + finer
     part = dry_g(record.mass_part_g, water) or finer
     before = record.mass_washed_g if known(record.mass_washed_g) else part
-    upper = Sieved("the coarse part", total, 100.0, tuple(r for r in rows if r.aperture_mm >= split), coarse)
-    lower = Sieved("the finer part", part, 100 * finer / total, tuple(r for r in rows if r.aperture_mm < split), before)
+    # What passes a coarse sieve is told of the whole soil; the part itself weighs what it weighs.
+    above, under = (tuple(r for r in rows if (r.aperture_mm >= split) == coarser) for coarser in (True, False))
+    upper = Sieved("the coarse part", total, 100.0, above, coarse, coarse)
+    lower = Sieved("the finer part", part, 100 * finer / total, under, before, part)
     return [upper, lower]
 
 
 def total_dry_g(record: Record) -> float | None:
     """Dry mass of all the soil, g."""
+    if waits_for_water(record):
+        return None
     if known(record.split_at_mm):
         finer = dry_g(record.mass_finer_g, record.water_content_percent)
         coarse = record.mass_coarse_g
@@ -112,6 +128,7 @@ def passing(record: Record) -> list[Passing]:
             for s in record.sieves
             if known(s.aperture_mm)
             and s.mass_retained_g is None
+            and not beyond_largest(record, s.aperture_mm)
             and part.sieves
             and (part.name != "the finer part" or s.aperture_mm < (record.split_at_mm or 0))
         ]
@@ -130,6 +147,12 @@ def passing(record: Record) -> list[Passing]:
 def curve(record: Record) -> list[GradePoint]:
     """The grading curve of the sieves, coarse to fine."""
     return ordered(GradePoint(p.aperture_mm, p.finer_percent, "sieve") for p in passing(record))
+
+
+def beyond_largest(record: Record, aperture_mm: float) -> bool:
+    """Whether all of the soil passes that sieve by its largest grain: it need not be in the stack."""
+    largest = record.largest_particle_mm
+    return known(largest) and aperture_mm > largest * NEXT_SIEVE
 
 
 class Loss(NamedTuple):
@@ -154,6 +177,7 @@ def losses(record: Record) -> list[Loss]:
             s
             for s in record.sieves
             if known(s.aperture_mm)
+            and not (s.mass_retained_g is None and beyond_largest(record, s.aperture_mm))
             and (part.name == "the soil" or (s.aperture_mm >= split) == (part.name == "the coarse part"))
         ]
         if not mine or any(s.mass_retained_g is None for s in mine) or part.before_g <= 0:
