@@ -122,7 +122,7 @@ def test_both_hydrometers_give_the_same_soil():
 def test_the_bulb_drops_out_of_the_depth_while_the_hydrometer_stays_in():
     school = SCHOOLS["d7928"]
     found = settled(cylinder("152H", school), school)
-    assert [s.depth.left_in for s in found] == [True, True, False, False, False, False, False, False, False]
+    assert [s.depth.left_in for s in found] == [True, True, False, False, False, False, False, False]
     assert found[0].depth.cm - stokes.depth_152h_cm(found[0].reading) == pytest.approx(67.0 / 27.8 / 2)
 
 

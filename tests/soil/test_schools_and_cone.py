@@ -214,13 +214,14 @@ def test_the_plastic_limit_goes_through_threads_oven_and_scale():
         return PLASTIC.judge(PLASTIC.Record.model_validate(record), school, NOW).advice
 
     one = {"tin": "3", "mass_tin_g": 20.0, "mass_wet_g": 28.0}
+    other = {**one, "tin": "4"}
     assert told().wants[0] == "determinations[0].tin"
     assert told(determinations=[one]).wants[0] == "determinations[1].tin"
-    assert told(determinations=[one, one]).wants == ("in_oven_at",)
-    waiting = told(determinations=[one, one], in_oven_at=NOW)
+    assert told(determinations=[one, other]).wants == ("in_oven_at",)
+    waiting = told(determinations=[one, other], in_oven_at=NOW)
     assert "in the oven until tomorrow 02:21" in waiting.headline
     dry = {**one, "mass_dry_g": 26.5}
-    done = told(determinations=[dry, dry], in_oven_at=NOW - timedelta(days=1))
+    done = told(determinations=[dry, {**dry, "tin": "4"}], in_oven_at=NOW - timedelta(days=1))
     assert done.finished
     assert "waits for the liquid limit" in done.headline
 

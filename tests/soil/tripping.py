@@ -20,6 +20,15 @@ def fields(**changes: Any) -> Any:
     return lambda record: changes
 
 
+def a_tin_twice(name: str) -> Any:
+    """The second row's tin bears the first one's number."""
+    return lambda record: rows(name, 1, tin=record[name][0]["tin"])(record)
+
+
+def a_second_tin(record: dict[str, Any]) -> dict[str, Any]:
+    return {"tins": [record["tins"][0], record["tins"][0]]}
+
+
 def heavier_last(record: dict[str, Any]) -> dict[str, Any]:
     last = dict(record["weighings"][-1])
     moved = {**last, "mass_dry_g": last["mass_dry_g"] - 4}
@@ -29,6 +38,11 @@ def heavier_last(record: dict[str, Any]) -> dict[str, Any]:
 def weighed_at_once(record: dict[str, Any]) -> dict[str, Any]:
     first = {**record["weighings"][0], "weighed_at": record["in_oven_at"] + timedelta(minutes=30)}
     return {"weighings": [first]}
+
+
+def weighed_twice_at_once(record: dict[str, Any]) -> dict[str, Any]:
+    first, second = record["weighings"][:2]
+    return {"weighings": [first, {**second, "weighed_at": first["weighed_at"] + timedelta(minutes=3)}]}
 
 
 def late(record: dict[str, Any]) -> dict[str, Any]:
@@ -80,6 +94,10 @@ def put_in_late(record: dict[str, Any]) -> dict[str, Any]:
 def risen(record: dict[str, Any]) -> dict[str, Any]:
     stems = {f: record["readings"][0][f] for f in ("reading_g_l", "reading_sg")}
     return {"readings": [*record["readings"][:5], {**record["readings"][5], **stems}, *record["readings"][6:]]}
+
+
+def soaked_for_an_hour(record: dict[str, Any]) -> dict[str, Any]:
+    return {"soaked_from_at": record["started_at"] - timedelta(hours=1)}
 
 
 def six_weeks_old(record: dict[str, Any]) -> dict[str, Any]:
@@ -175,6 +193,9 @@ TRIPPED: dict[str, dict[str, Any]] = {
         "dried_long_enough": ("oven_110", weighed_at_once),
         "no_fog_on_the_mirror": ("direct_heat", rows("weighings", -1, mirror="fogged")),
         "specimen_large_enough": ("oven_110", fields(largest_particle_mm=37.5)),
+        "metal in a microwave": ("microwave", fields(tin_is="metal")),
+        "more water than a soil has": ("oven_110", rows("weighings", 0, mass_dry_g=30.0)),
+        "weighed twice at once": ("oven_105", weighed_twice_at_once),
         "temperature_within_band": ("oven_110", fields(oven_temperature_c=130)),
         "soil_suits_the_heat": ("oven_110", fields(gypsum_or_organic="yes")),
         "tare_agrees": ("oven_110", fields(mass_tin_register_g=10.0)),
@@ -184,6 +205,8 @@ TRIPPED: dict[str, dict[str, Any]] = {
         "balance_in_date": ("oven_110", fields(balance_in_date="no")),
     },
     "liquid_limit": {
+        "a tin twice": ("four_bands", a_tin_twice("trials")),
+        "a tare of another tin": ("four_bands", rows("trials", 0, mass_tin_register_g=99.0)),
         "masses_obey_physics": ("four_bands", rows("trials", 0, mass_dry_g=-3.0)),
         "readings_possible": ("four_bands", rows("trials", 1, water_added_ml=-2.0)),
         "soil_has_a_limit": ("four_bands", fields(cannot_be_found="yes")),
@@ -200,6 +223,8 @@ TRIPPED: dict[str, dict[str, Any]] = {
         "balance_in_date": ("four_bands", fields(balance_in_date="no")),
     },
     "plastic_limit": {
+        "a tin twice": ("astm", a_tin_twice("determinations")),
+        "a tare of another tin": ("astm", rows("determinations", 0, mass_tin_register_g=99.0)),
         "masses_obey_physics": ("astm", rows("determinations", 0, mass_dry_g=99.0)),
         "percentages_possible": ("astm", fields(finer_than_2um_percent=120)),
         "balance_in_date": ("astm", fields(balance_in_date="no")),
@@ -230,6 +255,15 @@ TRIPPED: dict[str, dict[str, Any]] = {
         "readings_possible": ("teaching", rows("readings", 1, temperature_c=80.0)),
         "before time zero": ("teaching", rows("readings", 0, elapsed_min=-3.0)),
         "more with time": ("teaching", risen),
+        "below nothing": ("teaching", rows("readings", 2, reading_g_l=-8.0, reading_sg=0.99)),
+        "a blank of the wrong sign": ("teaching", rows("blanks", 0, reading_g_l=-3.0, reading_sg=0.995)),
+        "a typed time": ("teaching", rows("readings", 2, elapsed_min=40.0)),
+        "no meniscus": ("iso", fields(meniscus_g_l=None, meniscus_sg=None)),
+        "share not known": ("teaching", fields(passing_percent=None)),
+        "gravity of lead": ("teaching", fields(specific_gravity_ratio=3.4)),
+        "soaked for an hour": ("teaching", soaked_for_an_hour),
+        "mass after": ("teaching", fields(mass_after_g=40.0)),
+        "pre-treated": ("teaching", fields(pretreated_for="carbonates")),
         "finer_is_possible": ("teaching", fields(mass_dry_g=20.0)),
         "on_time": ("teaching", late_reading),
         "none_passed_over": ("teaching", passed_over),
@@ -253,6 +287,7 @@ TRIPPED: dict[str, dict[str, Any]] = {
         "balance_in_date": ("astm", fields(balance_in_date="no")),
     },
     "ring_density": {
+        "a tare of another tin": ("headspace", fields(mass_tin_register_g=99.0)),
         "readings_possible": ("headspace", fields(ring_diameter_mm=0)),
         "tin upside down": ("headspace", fields(mass_dry_g=900.0)),
         "beyond the ring": ("headspace", rows("headspaces", 0, headspace_mm=90.0)),
@@ -269,6 +304,7 @@ TRIPPED: dict[str, dict[str, Any]] = {
         "balance_in_date": ("headspace", fields(balance_in_date="no")),
     },
     "pit_density": {
+        "a tare of another tin": ("sand", fields(mass_tin_register_g=99.0)),
         "readings_possible": ("sand", fields(mass_sand_after_g=9400.0)),
         "tin upside down": ("sand", fields(mass_dry_g=900.0)),
         "stones_fit_the_hole": ("sand", fields(mass_coarse_g=90000.0)),
@@ -280,6 +316,8 @@ TRIPPED: dict[str, dict[str, Any]] = {
         "balance_in_date": ("sand", fields(balance_in_date="no")),
     },
     "compaction": {
+        "a tin twice": ("standard_944", a_tin_twice("points")),
+        "a tare of another tin": ("standard_944", rows("points", 0, mass_tin_register_g=99.0)),
         "masses_obey_physics": ("standard_944", rows("points", 0, mass_with_soil_g=4000.0)),
         "tin upside down": ("standard_944", rows("points", 0, mass_dry_g=900.0)),
         "curve_has_a_top": ("standard_944", upward),
@@ -293,6 +331,8 @@ TRIPPED: dict[str, dict[str, Any]] = {
         "balance_in_date": ("standard_944", fields(balance_in_date="no")),
     },
     "cbr": {
+        "a tin twice": ("bs_light", a_tin_twice("tins")),
+        "a tare of another tin": ("bs_light", rows("tins", 0, mass_tin_register_g=99.0)),
         "masses_obey_physics": ("bs_light", fields(mass_with_soil_g=8000.0)),
         "tin upside down": ("bs_light", rows("tins", 0, mass_dry_g=900.0)),
         "few_stones_screened_out": ("bs_light", fields(oversize_percent=40.0)),
@@ -307,6 +347,8 @@ TRIPPED: dict[str, dict[str, Any]] = {
         **pushes("bs_light", "astm_standard", {"top_zero_mm": 1.0}, "top_seating_n"),
     },
     "field_cbr": {
+        "a tin twice": ("bs_in_place", a_second_tin),
+        "a tare of another tin": ("bs_in_place", rows("tins", 0, mass_tin_register_g=99.0)),
         "masses_obey_physics": ("bs_in_place", fields(axle_kn=-3.0)),
         "tin upside down": ("bs_in_place", rows("tins", 0, mass_dry_g=900.0)),
         "reaction_enough": ("bs_in_place", fields(axle_kn=1.0)),

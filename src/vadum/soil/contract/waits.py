@@ -20,11 +20,12 @@ def oven_advice(
     before: str = "",
     vessel: str = "tin",
     in_oven: str = "in_oven_at",
+    oven_c: tuple[float, float] | None = None,
 ) -> Advice | None:
     """What now for tins that are weighed wet and not yet dry; None when there is none.
 
     `tins` are (path of the dry mass, the tin's name); `before` is said ahead of putting them in; `vessel` is what
-    holds the soil; `in_oven` the field of the time they went in.
+    holds the soil; `in_oven` the field of the time they went in; `oven_c` the school's band in °C.
     """
     if not tins:
         return None
@@ -33,10 +34,11 @@ def oven_advice(
     wants = tuple(path for path, _ in tins)
     many_vessels = f"{vessel.capitalize()}{many}"
     if in_oven_at is None:
+        heat = f", {oven_c[0]:g}–{oven_c[1]:g} °C" if oven_c else ""
         what = f"{many_vessels} {names} into the oven"
         return Advice(
             headline=f"{before}{what}.",
-            detail="Lids off, 105–115 °C. Enter when they are in.",
+            detail=f"Lids off{heat}. Enter when they are in.",
             wants=(in_oven,),
             due=(Due(what=what, kind="hands", path=in_oven, hands_s=120),),
         )
@@ -104,7 +106,8 @@ class Oven(Task):
     def advice(self, facts: Any, school: Any, now: datetime) -> Advice | None:
         """In, wait, out, weigh one after the other."""
         tins, since = self.tins(facts), self.since(facts)
-        return oven_advice(tins, since, self.oven_min(school), now, self.before, self.vessel, self.in_oven)
+        band = getattr(school, "oven_c", None)
+        return oven_advice(tins, since, self.oven_min(school), now, self.before, self.vessel, self.in_oven, band)
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -39,6 +39,8 @@ class HydrometerCalibration(RecordPart):
     bulb_volume_cm3: Number = Field(title="bulb's volume", gt=0)
     stem_zero_cm: Number = Field(title="bulb's top to the mark of pure water", gt=0)
     stem_step_cm: Number = Field(title="stem per g/L, or per 0.001", gt=0)
+    meniscus_g_l: Number | None = Field(None, title="meniscus correction, g/L", ge=0, le=5)
+    meniscus_sg: Number | None = Field(None, title="or in specific gravity", ge=0, le=0.005)
 
 
 class SieveInspection(RecordPart):

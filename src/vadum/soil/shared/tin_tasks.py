@@ -18,7 +18,7 @@ def fill_tin(title: str, does: str, asks: str, how: Says, **more: Any) -> Task:
         also=("tin",),
         holds=("balance",),
         note=lambda f, s: f"tin {f.record.tin}" if f.record.tin else "",
-        **({"fields": ("tin", "mass_tin_g", "mass_wet_g")} | own),
+        **({"fields": ("tin", "mass_tin_g", "mass_tin_register_g", "mass_wet_g")} | own),
     )
 
 
@@ -48,7 +48,7 @@ def tins_into_oven(**more: Any) -> Oven:
     return Oven(
         key="oven",
         title="Tins into the oven",
-        does="Lids off, overnight at 105 to 115 °C.",
+        does="Lids off, overnight at the heat that the school says.",
         fields=("in_oven_at",),
         is_done=lambda f, s: f.record.in_oven_at is not None,
         cautions=("Hot shelves and tins: gloves and tongs.",),

@@ -1,6 +1,6 @@
 """Water content by weighing a tin: the row that three methods share, its formula and its checks."""
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from typing import Any, Literal, NamedTuple
 
 from pydantic import Field
@@ -9,7 +9,7 @@ from vadum.soil.contract.errors import ReductionError
 from vadum.soil.contract.fields import Day, Moment, Number, RecordPart, known
 from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.outcome import Line, Verdict
-from vadum.soil.contract.rules import Judge
+from vadum.soil.contract.rules import LABORATORY, PHYSICS, Judge, Rule, Seen, at_most, said
 from vadum.soil.shared.specimen import Specimen
 
 SOURCE = "ASTM D2216, ISO 17892-1"
@@ -20,6 +20,7 @@ class TinRow(RecordPart):
 
     tin: str | None = Field(None, title="tin", max_length=20)
     mass_tin_g: Number | None = Field(None, title="empty tin")
+    mass_tin_register_g: Number | None = Field(None, title="empty tin by the register")
     mass_wet_g: Number | None = Field(None, title="tin + wet soil")
     mass_dry_g: Number | None = Field(None, title="tin + dry soil")
 
@@ -169,6 +170,75 @@ def tin_possible(name: str) -> Judge:
         yield from masses_possible(r.mass_tin_g, r.mass_wet_g, r.mass_dry_g, "", name)
 
     return judge
+
+
+MOST_TARE_DRIFT_G = 0.05  # a clean tin weighs what it weighed; laboratory setting
+
+
+def tare_of(row: TinRow, at: str, name: str) -> Seen | None:
+    """A tin that was weighed against what its register says: another tin, or one with soil left in it."""
+    weighed, register = row.mass_tin_g, row.mass_tin_register_g
+    if not (known(weighed) and known(register)):
+        return None
+    words = f"{name}: weighed {plain(weighed, 6)}, register {plain(register, 6)} g: {{}} apart"
+    where = (f"{at}mass_tin_g",)
+    return at_most(abs(weighed - register), MOST_TARE_DRIFT_G, "g", words, digits=3, at=where)
+
+
+def tin_registered(noun: str, at: str = "mass_tin_g") -> Rule:
+    """A rule: the record's own tin agrees with its register."""
+    return Rule(
+        "tin agrees with its register",
+        lambda f, s: tare_of(f.record, at.removesuffix("mass_tin_g"), f"tin {f.record.tin or ''}".strip()),
+        at=(at,),
+        source=LABORATORY,
+        do="Clean, dry and weigh the tin; is its number right? Correct the register.",
+    )
+
+
+def _tares(rows: str, noun: str) -> Callable[[Any, Any], Iterator[Seen]]:
+    def sees(f: Any, s: Any) -> Iterator[Seen]:
+        for i, row in enumerate(getattr(f.record, rows)):
+            seen = None if getattr(row, "excluded_because", None) else tare_of(row, f"{rows}[{i}].", f"{noun} {i + 1}")
+            if seen:
+                yield seen
+
+    return sees
+
+
+def _once(rows: str) -> Callable[[Any, Any], Seen | None]:
+    def sees(f: Any, s: Any) -> Seen | None:
+        named: dict[str, int] = {}
+        for i, row in enumerate(getattr(f.record, rows)):
+            tin = (row.tin or "").strip().casefold()
+            if not tin or getattr(row, "excluded_because", None):
+                continue
+            if tin in named:
+                words = f"tin {row.tin} stands at {named[tin] + 1} and {i + 1}"
+                return said(False, words, "each tin once", (f"{rows}[{i}].tin", f"{rows}[{named[tin]}].tin"))
+            named[tin] = i
+        return said(True, f"{len(named)} tins", "each tin once") if len(named) > 1 else None
+
+    return sees
+
+
+def tins_told_apart(rows: str, noun: str) -> tuple[Rule, Rule]:
+    """The rules on the tins of a list: each is named once, and weighs empty what its register says."""
+    return (
+        Rule(
+            # One tin cannot lie in the oven twice: a number was typed wrong, and a tare with it.
+            "each tin is in the run once",
+            _once(rows),
+            source=PHYSICS,
+            do="One of the two numbers is wrong: look at the tins, correct it, and its tare with it.",
+        ),
+        Rule(
+            "tin agrees with its register",
+            _tares(rows, noun),
+            source=LABORATORY,
+            do="Clean, dry and weigh the tin; is its number right? Correct the register.",
+        ),
+    )
 
 
 def tins_possible(rows: str, noun: str, affects: tuple[str, ...] = ()) -> Judge:

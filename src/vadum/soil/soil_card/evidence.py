@@ -6,7 +6,7 @@ from typing import Any, NamedTuple
 
 from vadum.soil.classify.path import Figure
 from vadum.soil.contract.outcome import Outcome, Value
-from vadum.soil.shared.grading import GradePoint, ordered
+from vadum.soil.shared.grading import GradePoint, finer_percent, ordered
 
 LIMITS = ("liquid_limit", "plastic_limit")
 OVEN_DRIED = "oven-dried"
@@ -100,9 +100,27 @@ class Evidence:
         for told in self.of(method):
             rows = told.outcome.series.get("curve", ())
             if rows and told.outcome.worst() != "stop":
-                points = [GradePoint(float(r["size_mm"] or 0), float(r["finer_percent"] or 0), method) for r in rows]
+                share = self._share(told)
+                if share is None:
+                    continue  # of its specimen alone: it says nothing of the whole soil yet
+                points = [
+                    GradePoint(float(r["size_mm"] or 0), share * float(r["finer_percent"] or 0), method) for r in rows
+                ]
                 return ordered(points), told
         return None
+
+    def _share(self, told: Told) -> float | None:
+        """What the run's percentages are of the whole soil: 1 for most; for a hydrometer whose specimen came through a
+        sieve and whose share was not entered, what the sample's sieves say passed it."""
+        came = getattr(told.record, "came_through_mm", None)
+        if told.outcome.method != "hydrometer" or came is None or told.record.passing_percent is not None:
+            return 1.0
+        sieved = self.curve("sieve")
+        passing = finer_percent(sieved[0], came) if sieved else None
+        if passing is None:
+            # Without a sieve run nothing of the sample is coarser than what was tested, as far as the card knows.
+            return None if sieved else 1.0
+        return passing / 100
 
 
 def usable(value: Value) -> bool:

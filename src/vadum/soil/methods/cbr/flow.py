@@ -223,6 +223,7 @@ FLOW: Flow = (
             "mass_with_soil_g",
             "tins[].tin",
             "tins[].mass_tin_g",
+            "tins[].mass_tin_register_g",
             "tins[].mass_wet_g",
             "tins[].weighed_wet_at",
         ),

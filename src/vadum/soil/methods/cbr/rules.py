@@ -9,7 +9,7 @@ from vadum.soil.methods.cbr.facts import Facts
 from vadum.soil.methods.cbr.record import BULK
 from vadum.soil.methods.cbr.school import MouldSchool
 from vadum.soil.shared.bearing.rules import SHARED
-from vadum.soil.shared.water_by_tin import balance_in_date, full_above_empty, tins_possible
+from vadum.soil.shared.water_by_tin import balance_in_date, full_above_empty, tins_possible, tins_told_apart
 
 SINKS_PERCENT = -0.1  # a gauge drifts by so much: beyond, it was moved
 
@@ -66,6 +66,7 @@ def _agree(f: Facts, s: MouldSchool) -> Seen | None:
 
 
 RULES: tuple[Judge, ...] = (
+    *tins_told_apart("tins", "tin"),
     full_above_empty(
         "the full mould weighs more than the empty one",
         "mass_with_soil_g",

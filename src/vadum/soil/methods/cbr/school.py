@@ -19,6 +19,7 @@ class MouldSchool(BearingSchool):
     most_swell_percent: float = laboratory(3.0)
     most_oversize_percent: float = laboratory(25.0)
     oven_min: float = laboratory(16 * 60)
+    oven_c: tuple[float, float] = (105.0, 115.0)
     density_to_mg_m3: float = laboratory(0.01)
 
 

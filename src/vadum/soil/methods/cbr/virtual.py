@@ -46,10 +46,10 @@ def _top(seed: int, school: MouldSchool) -> tuple[float, LoadCurve]:
     return percent, ground(percent, school, dice.uniform(2.2, 3.0), loose)
 
 
-def _tin(dice: random.Random, percent: float, at: datetime) -> TimedTin:
+def _tin(dice: random.Random, percent: float, at: datetime, number: int) -> TimedTin:
     tin, dry = round(dice.uniform(18, 25), 2), dice.uniform(100, 140)
     return TimedTin(
-        tin=str(dice.randint(1, 99)),
+        tin=f"{number}{dice.randint(10, 99)}",
         mass_tin_g=tin,
         mass_wet_g=round(tin + dry * (1 + percent / 100), 2),
         mass_dry_g=round(tin + dry, 2),
@@ -97,9 +97,9 @@ def virtual(seed: int, school: MouldSchool, mistake: str | None = None) -> Trial
         water_added_ml=round(portion / (1 + air_dry / 100) * (optimum - air_dry) / 100),
         mass_with_soil_g=round(8120 + dry * (1 + optimum / 100) * school.mould_cm3),
         tins=(
-            _tin(dice, optimum, START + timedelta(minutes=40)),
-            _tin(dice, optimum + 1.5, tested + timedelta(minutes=50)),
-            *([_tin(dice, optimum + 1.2, tested + timedelta(minutes=55))] if school.both_ends else []),
+            _tin(dice, optimum, START + timedelta(minutes=40), 1),
+            _tin(dice, optimum + 1.5, tested + timedelta(minutes=50), 2),
+            *([_tin(dice, optimum + 1.2, tested + timedelta(minutes=55), 3)] if school.both_ends else []),
         ),
         condition="soaked" if soaked else "unsoaked",
         surcharge="D1",

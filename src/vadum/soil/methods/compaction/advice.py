@@ -167,7 +167,7 @@ def advise(facts: Facts, school: CompactionSchool, outcome: Outcome, now: dateti
         for m in made
         if m.counts and record.points[m.row].mass_dry_g is None
     ]
-    drying = oven_advice(tins, record.in_oven_at, school.oven_min, now, "The peak has passed. ")
+    drying = oven_advice(tins, record.in_oven_at, school.oven_min, now, "The peak has passed. ", oven_c=school.oven_c)
     if drying:
         return drying
     again = (f"points[{len(record.points)}].water_added_ml",)

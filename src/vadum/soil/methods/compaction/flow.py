@@ -65,6 +65,7 @@ FLOW: Flow = (
             "points[].mass_with_soil_g",
             "points[].tin",
             "points[].mass_tin_g",
+            "points[].mass_tin_register_g",
             "points[].mass_wet_g",
             "points[].excluded_because",
         ),

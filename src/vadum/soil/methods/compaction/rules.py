@@ -9,7 +9,7 @@ from vadum.soil.contract.rules import LABORATORY, PHYSICS, Judge, Rule, Seen, at
 from vadum.soil.methods.compaction.facts import Facts
 from vadum.soil.methods.compaction.school import CompactionSchool
 from vadum.soil.shared.phases import zero_air_mg_m3
-from vadum.soil.shared.water_by_tin import balance_in_date, measured_percent, tins_possible
+from vadum.soil.shared.water_by_tin import balance_in_date, measured_percent, tins_possible, tins_told_apart
 
 ZERO_AIR_SLACK = 1.002  # the mould's volume is known to about two parts in a thousand; laboratory setting
 
@@ -103,6 +103,7 @@ def _estimates(f: Facts, s: CompactionSchool) -> Iterator[Seen]:
 
 
 RULES: tuple[Judge, ...] = (
+    *tins_told_apart("points", "point"),
     tins_possible("points", "point"),
     Rule(
         "the mould with soil weighs more than the mould",

@@ -23,6 +23,7 @@ class CompactionSchool(School):
     most_oversize_percent: float = laboratory(30.0)
     most_estimate_gap_percent: float = laboratory(1.5)
     oven_min: float = laboratory(16 * 60)
+    oven_c: tuple[float, float] = (105.0, 115.0)
     density_to_mg_m3: float = laboratory(0.01)
     water_to_percent: float = 0.5
 

@@ -41,7 +41,7 @@ def answers(seed: int, school: CompactionSchool, record: Record, path: str) -> f
     tin, part = round(dice.uniform(18, 25), 2), dice.uniform(90, 120)
     shown: dict[str, float | str] = {
         "mass_with_soil_g": round(record.mould_mass_g + density * (1 + water / 100) * record.mould_volume_cm3),
-        "tin": str(dice.randint(1, 99)),
+        "tin": f"{index + 1}{dice.randint(10, 99)}",
         "mass_tin_g": tin,
         "mass_wet_g": round(tin + part * (1 + water / 100), 2),
         "mass_dry_g": round(tin + part, 2),
@@ -67,7 +67,7 @@ def virtual(seed: int, school: CompactionSchool, mistake: str | None = None) -> 
         row = Point(
             water_added_ml=round(added if school.fresh_portions else added - before, 0),
             mass_with_soil_g=round(4200 + soil, 0),
-            tin=str(dice.randint(1, 99)),
+            tin=f"{n + 1}{dice.randint(10, 99)}",
             mass_tin_g=tin,
             mass_wet_g=round(tin + part * (1 + w / 100), 2),
             mass_dry_g=round(tin + part, 2),

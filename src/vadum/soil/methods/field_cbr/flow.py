@@ -172,6 +172,7 @@ FLOW: Flow = (
             *BALANCE,
             "tins[].tin",
             "tins[].mass_tin_g",
+            "tins[].mass_tin_register_g",
             "tins[].mass_wet_g",
             "tins[].weighed_wet_at",
             "dry_density_beside_mg_m3",

@@ -11,7 +11,7 @@ from vadum.soil.methods.field_cbr.facts import Facts
 from vadum.soil.methods.field_cbr.reaction import lifted, near_reaction
 from vadum.soil.methods.field_cbr.school import SpotSchool
 from vadum.soil.shared.bearing.rules import SHARED
-from vadum.soil.shared.water_by_tin import balance_in_date, tins_possible
+from vadum.soil.shared.water_by_tin import balance_in_date, tins_possible, tins_told_apart
 
 
 def _enough(f: Facts, s: SpotSchool) -> Seen | None:
@@ -67,6 +67,7 @@ def _back(f: Facts, s: SpotSchool) -> Seen | None:
 
 
 RULES: tuple[Judge, ...] = (
+    *tins_told_apart("tins", "tin"),
     tins_possible("tins", "tin", affects=("water_content_percent",)),
     Rule(
         "reaction enough",

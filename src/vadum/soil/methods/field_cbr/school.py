@@ -15,6 +15,7 @@ class SpotSchool(BearingSchool):
     near_reaction_percent: float = laboratory(10.0)
     most_ring_back_div: float = laboratory(2.0)
     oven_min: float = laboratory(16 * 60)
+    oven_c: tuple[float, float] = (105.0, 115.0)
 
 
 SCHOOLS = schools_of(__file__, SpotSchool)

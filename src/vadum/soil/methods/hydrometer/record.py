@@ -41,6 +41,8 @@ class Record(WithBalance):
     bulb_volume_cm3: Number | None = Field(None, title="bulb's volume")
     stem_zero_cm: Number | None = Field(None, title="bulb's top to the mark of pure water")
     stem_step_cm: Number | None = Field(None, title="stem per g/L, or per 0.001")
+    meniscus_g_l: Number | None = reading("meniscus correction", high=5)
+    meniscus_sg: Number | None = reading("meniscus correction, specific gravity", high=0.005)
     cylinder: str | None = Field(None, title="cylinder", max_length=10)
     cylinder_area_cm2: Number | None = Field(None, title="cylinder's inside area")
     mass_taken_g: Number | None = reading("soil taken, air-dry", above=0, high=500)
@@ -50,6 +52,11 @@ class Record(WithBalance):
     passing_percent: Number | None = reading("share of the whole that passed it", above=0, high=100)
     specific_gravity_ratio: Number | None = reading("specific gravity of solids", low=1.5, high=6)
     specific_gravity_from: Literal["measured", "assumed"] | None = Field(None, title="specific gravity is")
+    pretreated_for: Literal["nothing", "organic matter", "carbonates", "salts", "several"] | None = Field(
+        None, title="pre-treated for"
+    )
+    pretreatment_loss_percent: Number | None = reading("loss by pre-treatment", high=100)
+    mass_after_g: Number | None = reading("dry mass after the test", above=0, high=500)
     dispersant_made_on: Day | None = Field(None, title="dispersant solution made")
     tested_on: Day | None = Field(None, title="day of the test")
     soaked_from_at: Moment | None = Field(None, title="soaking since")

@@ -12,7 +12,14 @@ from vadum.soil.methods.hydrometer.flow import next_words
 from vadum.soil.methods.hydrometer.record import Record
 from vadum.soil.methods.hydrometer.school import HydrometerSchool
 from vadum.soil.methods.hydrometer.stokes import gravity_correction
-from vadum.soil.methods.hydrometer.suspension import Settled, bulb_missing, reads_sg, stem_reading
+from vadum.soil.methods.hydrometer.suspension import (
+    Settled,
+    bulb_missing,
+    of_specimen,
+    reads_sg,
+    share_percent,
+    stem_reading,
+)
 from vadum.soil.shared.grading import GradePoint, finer_percent, ordered
 
 
@@ -25,6 +32,9 @@ def _missing(facts: Facts, school: HydrometerSchool) -> tuple[Missing, ...]:
     if bulb_missing(record):
         words = "the hydrometer's bulb and stem"
         waits.append(Missing(name="effective depth", waits_for=words, at=bulb_missing(record)[0]))
+    if of_specimen(record):
+        words = f"the share of the whole that passed {plain(record.came_through_mm or 0)} mm"
+        waits.append(Missing(name="percent of the whole soil", waits_for=words, at="passing_percent"))
     short = 2 - len({t for t, _ in facts.corrections})
     if short > 0:
         words = "two blanks at two temperatures" if short == 2 else "a blank at another temperature"
@@ -96,8 +106,7 @@ def _interpolated(results: Results, points: list[GradePoint], size: float, key: 
 def _give_shares(results: Results, facts: Facts, school: HydrometerSchool, mass: float, gravity: float) -> None:
     """Shares finer than the fixed sizes, and the silt between."""
     points, step = curve(facts.settled), school.report_to_percent
-    passing = facts.record.passing_percent
-    share = (passing if known(passing) else 100.0) / 100
+    share, part = share_percent(facts.record) / 100, of_specimen(facts.record)
     # One reading's own error, carried through the percentage; the diameter's is small beside it.
     error = 100 * gravity_correction(gravity) * school.reading_error_g_l / mass * share
     for size, key in (
@@ -105,12 +114,12 @@ def _give_shares(results: Results, facts: Facts, school: HydrometerSchool, mass:
         (0.005, "finer_than_5um_percent"),
         (school.clay_mm, "finer_than_2um_percent"),
     ):
-        _interpolated(results, points, size, key, f"finer than {size * 1000:g} µm", uncertainty=error, step=step)
+        _interpolated(results, points, size, key, f"finer than {size * 1000:g} µm{part}", uncertainty=error, step=step)
     clay = next((v.value for v in results.values if v.key == "finer_than_2um_percent"), None)
     edge = school.fines_mm
     top = finer_percent(points, edge) if points and points[0].size_mm >= edge else None
     if clay is not None and top is not None:
-        inputs, words = {"P_fines": top, "P_clay": clay}, f"silt, 2 µm to {edge:g} mm"
+        inputs, words = {"P_fines": top, "P_clay": clay}, f"silt, 2 µm to {edge:g} mm{part}"
         formula = "P_fines - P_clay"
         results.give("silt_percent", "Si", words, top - clay, "%", step, formula, inputs, uncertainty=error)
 
@@ -118,7 +127,8 @@ def _give_shares(results: Results, facts: Facts, school: HydrometerSchool, mass:
 def reduce(facts: Facts, school: HydrometerSchool) -> Outcome:
     """The fine end of the curve so far."""
     waits = _missing(facts, school)
-    results = Results(school.standard, provisional=bool(waits))
+    # A share of the whole that is not known makes the results the specimen's own, not provisional.
+    results = Results(school.standard, provisional=any(w.at != "passing_percent" for w in waits))
     if facts.mass_g and facts.gravity:
         for s in facts.settled:
             _work(results, s, facts.record, facts.mass_g, facts.gravity)

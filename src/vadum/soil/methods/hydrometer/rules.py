@@ -8,11 +8,11 @@ from vadum.soil.contract.called import minutes_words
 from vadum.soil.contract.fields import known
 from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.outcome import Level
-from vadum.soil.contract.rules import PHYSICS, Judge, Rule, Seen, said, within
+from vadum.soil.contract.rules import LABORATORY, PHYSICS, Judge, Rule, Seen, at_least, at_most, said, within
 from vadum.soil.contract.times import span
 from vadum.soil.methods.hydrometer.facts import Facts
 from vadum.soil.methods.hydrometer.school import HydrometerSchool
-from vadum.soil.methods.hydrometer.suspension import Settled, elapsed_min, stem_field
+from vadum.soil.methods.hydrometer.suspension import Settled, elapsed_min, meniscus, of_specimen, stem_field
 from vadum.soil.shared.water_by_tin import balance_in_date
 
 # Slack for the stem's division, of about half a point each; laboratory settings.
@@ -139,7 +139,162 @@ def _mass(f: Facts, s: HydrometerSchool) -> Seen | None:
     return seen._replace(limit=f"{seen.limit} in a litre") if seen else None
 
 
+def _some_in_suspension(f: Facts, s: HydrometerSchool) -> Iterator[Seen]:
+    low = [r for r in _counting(f) if r.finer_percent < -MOST_RISE_POINTS]
+    for r in low:
+        at = (f"readings[{r.row}].{stem_field(f.record)}",)
+        yield Seen(
+            False, f"{plain(r.finer_percent, 3)} % at {minutes_words(round(r.elapsed_min, 1))}", "0 % or more", at
+        )
+    if _counting(f) and not low:
+        yield Seen(True, f"{len(_counting(f))} readings", "0 % or more")
+
+
+def _blank_sign(f: Facts, s: HydrometerSchool) -> Seen | None:
+    """Dispersant is heavier than water and the meniscus is read at its top: the correction is taken off, never put
+    on."""
+    if not f.corrections:
+        return None
+    temperature, least = min(f.corrections, key=lambda c: c[1])
+    unit = "sg" if stem_field(f.record) == "reading_sg" else "g/L"
+    return said(least >= 0, f"correction {plain(least, 3)} {unit} at {plain(temperature)} °C", "0 or more")
+
+
+def _clocks_agree(f: Facts, s: HydrometerSchool) -> Iterator[Seen]:
+    """Where the time since set down was typed and the moment was kept too, the two say the same."""
+    good = 0
+    for i, row in enumerate(f.record.readings):
+        if not known(row.elapsed_min) or row.read_at is None or f.record.started_at is None or row.elapsed_min <= 0:
+            continue
+        kept = (row.read_at - f.record.started_at).total_seconds() / 60
+        apart = abs(row.elapsed_min - kept)
+        allowed = max(s.window_early_s / 60, row.elapsed_min * s.most_clock_apart_percent / 100)
+        if compare.at_most(apart, allowed):
+            good += 1
+            continue
+        typed, read = (minutes_words(round(m, 1)) for m in (row.elapsed_min, kept))
+        words = f"reading {i + 1}: typed {typed}, read at {read}"
+        yield Seen(False, words, f"within {span(allowed)}", (f"readings[{i}].elapsed_min",))
+    if good:
+        yield Seen(True, f"{good} readings", "typed and kept times agree")
+
+
+def _meniscus(f: Facts, s: HydrometerSchool) -> Seen | None:
+    if not s.adds_meniscus or not f.settled:
+        return None
+    found = meniscus(f.record)
+    words = "not known: the depth is by the reading alone (#)" if found is None else f"{plain(found)}"
+    return said(found is not None, words, "in the hydrometer's register")
+
+
+def _share(f: Facts, s: HydrometerSchool) -> Seen | None:
+    if not f.settled:
+        return None
+    if known(f.record.passing_percent):
+        return said(True, f"{plain(f.record.passing_percent, 4)} % of the whole soil", "the share is known")
+    words = of_specimen(f.record).strip() or "all of the soil taken for the specimen (#)"
+    return said(False, words, "the share is known")
+
+
+def _usual_gravity(f: Facts, s: HydrometerSchool) -> Seen | None:
+    return within(f.gravity, s.usual_gravity, "", "{}")
+
+
+def _soaked(f: Facts, s: HydrometerSchool) -> Seen | None:
+    since, until = f.record.soaked_from_at, f.record.started_at
+    if since is None or until is None:
+        return None
+    hours = (until - since).total_seconds() / 3600
+    return at_least(hours, s.soak_min / 60, "h", "{}", digits=3)
+
+
+def _mass_after(f: Facts, s: HydrometerSchool) -> Seen | None:
+    after = f.record.mass_after_g
+    if f.mass_g is None or not known(after):
+        return None
+    off = 100 * abs(after - f.mass_g) / f.mass_g
+    return at_most(
+        off, s.most_after_percent, "%", f"{plain(after)} g after, {plain(f.mass_g)} g before: {{}}", digits=2
+    )
+
+
+def _pretreated(f: Facts, s: HydrometerSchool) -> Seen | None:
+    what = f.record.pretreated_for
+    if what is None or what == "nothing":
+        return None
+    loss = f.record.pretreatment_loss_percent
+    return said(known(loss), f"{what}, loss {f'{plain(loss)} %' if known(loss) else 'not weighed'}", "loss weighed")
+
+
 RULES: tuple[Judge, ...] = (
+    Rule(
+        # A stem of another kind read into this one, or a blank of another hydrometer, goes below nothing.
+        "something is in suspension",
+        _some_in_suspension,
+        source=PHYSICS,
+        level="stop",
+        do="Look at the hydrometer's kind (151H reads 1.0…, 152H in g/L), at this reading and at the blank.",
+    ),
+    Rule(
+        "the blank is taken off",
+        _blank_sign,
+        at=("blanks",),
+        source=PHYSICS,
+        do="Read the blank again, at the top of the meniscus, in dispersant and water.",
+    ),
+    Rule(
+        "typed and kept times agree",
+        _clocks_agree,
+        source=LABORATORY,
+        do="One of the two is wrong: strike the typed time, or correct it.",
+    ),
+    Rule(
+        # Half to one per cent in diameter.
+        "meniscus correction known",
+        _meniscus,
+        at=("meniscus_g_l",),
+        level="watch",
+        do="Read it in clear water at the meniscus' top and at the surface; enter the difference in the kit.",
+    ),
+    Rule(
+        "share of the whole soil known",
+        _share,
+        at=("passing_percent",),
+        source=LABORATORY,
+        level="watch",
+        do="Enter what share passed that sieve, or sieve the sample: its card then joins both.",
+    ),
+    Rule(
+        "specific gravity is that of a soil",
+        _usual_gravity,
+        at=("specific_gravity_ratio",),
+        source=LABORATORY,
+        level="watch",
+        do="Organic or heavy minerals, or a slip of the digits: look at its run.",
+    ),
+    Rule(
+        "soaked long enough",
+        _soaked,
+        at=("soaked_from_at",),
+        level="watch",
+        do="Look for flocs; dry crumbs that the dispersant did not reach count as silt.",
+    ),
+    Rule(
+        "mass after the test",
+        _mass_after,
+        at=("mass_after_g",),
+        source=LABORATORY,
+        level="watch",
+        do="Soil was lost, or a mass was read wrong: say which is used.",
+    ),
+    Rule(
+        "loss by pre-treatment weighed",
+        _pretreated,
+        at=("pretreatment_loss_percent",),
+        source=LABORATORY,
+        level="watch",
+        do="The percentages are of the soil that was left: weigh what the treatment took.",
+    ),
     Rule(
         "a reading comes after the cylinder is set down",
         _after_zero,
@@ -214,7 +369,7 @@ RULES: tuple[Judge, ...] = (
         _mass,
         at=("mass_dry_g",),
         level="watch",
-        do="About 50 g of clay, 65 to 100 g of sandy soil.",
+        do="Say so on the sheet, or begin again with the school's mass.",
     ),
     balance_in_date,
 )

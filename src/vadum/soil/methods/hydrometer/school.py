@@ -19,7 +19,13 @@ class HydrometerSchool(School):
     soak_min: float = laboratory(16 * 60)
     mix_min: float = laboratory(1.0)
     most_solution_days: int = 30
-    mass_band_g: tuple[float, float] = laboratory((45.0, 105.0))
+    mass_band_g: tuple[float, float] = (45.0, 105.0)
+    adds_meniscus: bool = False
+    dispersant: str = "125 mL of hexametaphosphate, 40 g/L"
+    usual_mass: str = "About 50 g of clay, 65 to 100 g of sandy soil"
+    usual_gravity: tuple[float, float] = laboratory((2.4, 2.9))
+    most_after_percent: float = laboratory(1.0)
+    most_clock_apart_percent: float = laboratory(5.0)
     most_drift_c: float = laboratory(2.0)
     watch_drift_c: float = laboratory(1.0)
     most_beyond_blank_c: float = laboratory(2.0)

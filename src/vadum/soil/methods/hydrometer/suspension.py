@@ -4,6 +4,7 @@ from typing import NamedTuple
 
 from vadum.soil.contract.errors import ReductionError
 from vadum.soil.contract.fields import known
+from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.times import minutes_between
 from vadum.soil.methods.hydrometer import stokes
 from vadum.soil.methods.hydrometer.record import Blank, Reading, Record
@@ -107,11 +108,20 @@ def bulb_missing(record: Record) -> tuple[str, ...]:
     return tuple(f for f in BULB if not known(getattr(record, f)))
 
 
+def meniscus(record: Record) -> float | None:
+    """The meniscus correction in the stem's unit, as the hydrometer's register has it; None where it is not known."""
+    value = record.meniscus_sg if reads_sg(record) else record.meniscus_g_l
+    return value if known(value) else None
+
+
 def depth_of(record: Record, school: HydrometerSchool, reading: float, minutes: float) -> Depth:
     """Effective depth of a reading. While the hydrometer stays in, the rise of the water by its bulb drops out.
 
     Raises ReductionError for a calibrated hydrometer whose sizes are not known.
     """
+    # The bulb hangs from the true surface, a little below the top of the meniscus that is read.
+    read, rise = reading, (meniscus(record) or 0.0) if school.adds_meniscus else 0.0
+    reading = read + rise
     left_in = minutes <= school.left_in_min + 0.05
     area = record.cylinder_area_cm2 if known(record.cylinder_area_cm2) else stokes.CYLINDER_AREA_CM2
     volume = stokes.BULB_VOLUME_CM3
@@ -126,10 +136,14 @@ def depth_of(record: Record, school: HydrometerSchool, reading: float, minutes: 
         depth = stokes.depth_calibrated_cm(zero - step * marks, length, volume, area)
         inputs = {"z": zero, "s": step, "n": marks, "L_2": length, "V_b": volume, "A": area}
         formula = "z - s * n + (L_2 - V_b / A) / 2"
+        rise = 0.0  # stands in n
     elif reads_sg(record):
         depth, formula, inputs = stokes.depth_151h_cm(reading), "16.294 - 264.5 * (R - 1)", {"R": reading}
     else:
         depth, formula, inputs = stokes.depth_152h_cm(reading), "16.294 - 0.164 * R", {"R": reading}
+    if rise:
+        formula = formula.replace("R", "(R + C_m)")
+        inputs = {"R": read, "C_m": rise}
     if left_in:
         depth += volume / area / 2
         formula += " + V_b / (2 * A)"
@@ -143,12 +157,26 @@ def gravity_of(record: Record) -> float | None:
     return value if known(value) and value > 1 else None
 
 
+def share_percent(record: Record) -> float:
+    """The share of the whole soil that the specimen is, percent; of a specimen whose share is not known 100: its
+    results are then said to be of the specimen, never of the whole."""
+    return record.passing_percent if known(record.passing_percent) else 100.0
+
+
+def of_specimen(record: Record) -> str:
+    """What the results are of where the specimen's share of the whole is not known; empty where it is, or all of the
+    soil was taken."""
+    if known(record.passing_percent) or not known(record.came_through_mm):
+        return ""
+    return f" of the specimen below {plain(record.came_through_mm)} mm"
+
+
 def settled(record: Record, school: HydrometerSchool) -> list[Settled]:
     """Every reading that can be reduced, in the order of time."""
     mass, gravity = dry_mass_g(record), gravity_of(record)
     if mass is None or gravity is None:
         return []
-    passing = record.passing_percent if known(record.passing_percent) else 100.0
+    passing = share_percent(record)
     found = []
     for i, row in enumerate(record.readings):
         reading, minutes = stem_reading(row, record), elapsed_min(record, row)

@@ -244,7 +244,7 @@ def _oven(record: Record, school: LiquidLimitSchool, now: datetime) -> Advice | 
         for i, t in enumerate(record.trials)
         if i in counting and t.mass_dry_g is None
     ]
-    return oven_advice(tins, record.in_oven_at, school.oven_min, now, "All bands are in. ")
+    return oven_advice(tins, record.in_oven_at, school.oven_min, now, "All bands are in. ", oven_c=school.oven_c)
 
 
 def _lapsed(record: Record) -> Advice | None:

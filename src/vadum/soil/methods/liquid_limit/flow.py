@@ -87,6 +87,7 @@ FLOW: Flow = (
             "trials[].excluded_because",
             "trials[].tin",
             "trials[].mass_tin_g",
+            "trials[].mass_tin_register_g",
             "trials[].mass_wet_g",
             "cannot_be_found",
         ),

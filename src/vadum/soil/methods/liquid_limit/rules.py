@@ -10,7 +10,7 @@ from vadum.soil.contract.rules import LABORATORY, Judge, Rule, Seen, at_most, sa
 from vadum.soil.methods.liquid_limit.facts import Facts, measured_limit
 from vadum.soil.methods.liquid_limit.points import abscissa, band_words
 from vadum.soil.methods.liquid_limit.school import LiquidLimitSchool
-from vadum.soil.shared.water_by_tin import balance_in_date, tins_possible
+from vadum.soil.shared.water_by_tin import balance_in_date, tins_possible, tins_told_apart
 
 LIMIT = ("liquid_limit_percent",)
 
@@ -140,6 +140,7 @@ def _above_plastic(f: Facts, s: LiquidLimitSchool) -> Seen | None:
 
 
 RULES: tuple[Judge, ...] = (
+    *tins_told_apart("trials", "trial"),
     tins_possible("trials", "trial"),
     Rule(
         # A groove that tears, or soil that slides on the brass, has no liquid limit to be found.

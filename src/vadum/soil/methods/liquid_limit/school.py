@@ -30,6 +30,7 @@ class LiquidLimitSchool(School):
     drop_tolerance_mm: float = laboratory(0.2)
     season_min: float = 30.0
     oven_min: float = laboratory(16 * 60)
+    oven_c: tuple[float, float] = (105.0, 115.0)
     report_to_percent: float = laboratory(1.0)
 
 

@@ -24,12 +24,12 @@ def closure(w_percent: float, limit_percent: float, school: LiquidLimitSchool, n
     return float(school.target * (w_percent / limit_percent) ** (-1 / school.exponent)) * (1 + noise)
 
 
-def _tin(dice: random.Random, w_percent: float) -> tuple[str, float, float, float]:
+def _tin(dice: random.Random, w_percent: float, number: int) -> tuple[str, float, float, float]:
     tin = round(dice.uniform(18, 25), 2)
     dry = dice.uniform(8, 11)
     wet = tin + dry * (1 + w_percent / 100)
     return (
-        str(dice.randint(1, 99)),
+        f"{number + 1}{dice.randint(10, 99)}",
         tin,
         round(wet + dice.gauss(0, 0.003), 2),
         round(tin + dry + dice.gauss(0, 0.003), 2),
@@ -55,7 +55,7 @@ def virtual(seed: int, school: LiquidLimitSchool, mistake: str | None = None) ->
         added = max(0.0, dry * w / 100 - water)
         water = dry * w / 100
         x = closure(w, truth, school, dice.gauss(0, 0.012))
-        tin, tin_g, wet_g, dry_g = _tin(dice, w)
+        tin, tin_g, wet_g, dry_g = _tin(dice, w, number)
         if mistake == "torn" and number == len(bands) - 1:
             wet_g = round(wet_g + 0.06 * (dry_g - tin_g), 2)
         drops = round(x) if mistake == "one_sided" else round(min(max(x, low), high))
@@ -112,7 +112,7 @@ def answers(seed: int, school: LiquidLimitSchool, record: Record, path: str) -> 
     limit = random.Random(seed).uniform(28, 80)
     dice = random.Random(1000 * seed + index)
     read = closure(dish.water_percent, limit, school, dice.gauss(0, 0.012))
-    tin, tin_g, wet_g, dry_g = _tin(dice, dish.water_percent)
+    tin, tin_g, wet_g, dry_g = _tin(dice, dish.water_percent, index)
     shown: dict[str, float | int | str] = {
         "mass_dish_g": round(DISH_G + dish.dry_g + dish.water_g, 1),
         "blows": max(1, round(read)),

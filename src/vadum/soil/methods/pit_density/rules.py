@@ -5,7 +5,7 @@ from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.rules import LABORATORY, PHYSICS, Judge, Rule, Seen, at_least, at_most, said, within
 from vadum.soil.methods.pit_density.facts import Facts
 from vadum.soil.methods.pit_density.school import PitDensitySchool
-from vadum.soil.shared.water_by_tin import balance_in_date, tin_possible
+from vadum.soil.shared.water_by_tin import balance_in_date, tin_possible, tin_registered
 
 
 def _sand(f: Facts, s: PitDensitySchool) -> Seen | None:
@@ -33,6 +33,7 @@ def _solids(f: Facts, s: PitDensitySchool) -> Seen | None:
 
 
 RULES: tuple[Judge, ...] = (
+    tin_registered("tin"),
     tin_possible("subsample"),
     Rule(
         "sand went into the hole",

@@ -16,6 +16,7 @@ class PitDensitySchool(School):
     least_volume_cm3: float = 700.0
     usual_mg_m3: tuple[float, float] = laboratory((0.6, 2.4))
     oven_min: float = laboratory(18 * 60)
+    oven_c: tuple[float, float] = (105.0, 115.0)
     report_to_mg_m3: float = laboratory(0.01)
 
 

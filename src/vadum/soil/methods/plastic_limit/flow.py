@@ -56,6 +56,7 @@ FLOW: Flow = (
         fields=(
             "determinations[].tin",
             "determinations[].mass_tin_g",
+            "determinations[].mass_tin_register_g",
             "determinations[].mass_wet_g",
             "determinations[].excluded_because",
             "rolled_by",

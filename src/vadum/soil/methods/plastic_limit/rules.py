@@ -9,7 +9,7 @@ from vadum.soil.methods.plastic_limit.facts import Facts
 from vadum.soil.methods.plastic_limit.school import PlasticLimitSchool
 from vadum.soil.shared.plasticity import u_line_percent
 from vadum.soil.shared.specimen import preparation_said
-from vadum.soil.shared.water_by_tin import balance_in_date, tins_possible
+from vadum.soil.shared.water_by_tin import balance_in_date, tins_possible, tins_told_apart
 
 
 def _agree(f: Facts, s: PlasticLimitSchool) -> Seen | None:
@@ -56,6 +56,7 @@ def _threads(f: Facts, s: PlasticLimitSchool) -> Iterator[Seen]:
 
 
 RULES: tuple[Judge, ...] = (
+    *tins_told_apart("determinations", "determination"),
     tins_possible("determinations", "determination"),
     Rule(
         # Nonplastic by any of the rules is reported as NP, never as a negative index.

@@ -13,6 +13,7 @@ class PlasticLimitSchool(School):
     index_from_whole_numbers: bool = True
     report_to_percent: float = laboratory(1.0)
     oven_min: float = laboratory(16 * 60)
+    oven_c: tuple[float, float] = (105.0, 115.0)
 
 
 SCHOOLS = schools_of(__file__, PlasticLimitSchool)

@@ -27,7 +27,12 @@ def virtual(seed: int, school: PlasticLimitSchool, mistake: str | None = None) -
         dry = 1.6 if mistake == "scant" else dice.uniform(6, 8)
         wet = round(tin + dry * (1 + content / 100), 2)
         rows.append(
-            Determination(tin=str(dice.randint(1, 99)), mass_tin_g=tin, mass_wet_g=wet, mass_dry_g=round(tin + dry, 2))
+            Determination(
+                tin=f"{number + 1}{dice.randint(10, 99)}",
+                mass_tin_g=tin,
+                mass_wet_g=wet,
+                mass_dry_g=round(tin + dry, 2),
+            )
         )
     record = Record(
         determinations=tuple(rows),

@@ -9,7 +9,7 @@ from vadum.soil.contract.times import minutes_between, span
 from vadum.soil.methods.ring_density.facts import Facts
 from vadum.soil.methods.ring_density.school import RingDensitySchool
 from vadum.soil.shared.phases import MOST_SATURATION_PERCENT
-from vadum.soil.shared.water_by_tin import balance_in_date, full_above_empty, tin_possible
+from vadum.soil.shared.water_by_tin import balance_in_date, full_above_empty, tin_possible, tin_registered
 
 
 def _within_ring(f: Facts, s: RingDensitySchool) -> Iterator[Seen]:
@@ -57,6 +57,7 @@ def _fresh(f: Facts, s: RingDensitySchool) -> Seen | None:
 
 
 RULES: tuple[Judge, ...] = (
+    tin_registered("tin"),
     tin_possible("subsample"),
     Rule(
         "a headspace lies within its ring",

@@ -15,6 +15,7 @@ class RingDensitySchool(School):
     usual_mg_m3: tuple[float, float] = laboratory((0.6, 2.4))
     most_hours_since_sampling: float = laboratory(24.0)
     oven_min: float = 16 * 60
+    oven_c: tuple[float, float] = (105.0, 115.0)
     report_to_mg_m3: float = laboratory(0.01)
 
 

@@ -27,6 +27,7 @@ class SieveSchool(School):
     end_point_percent: float = laboratory(1.0)
     shake_min: float = laboratory(10.0)
     oven_min: float = laboratory(16 * 60)
+    oven_c: tuple[float, float] = (105.0, 115.0)
     separation_only: bool = False
     gap_factor: float = laboratory(4.0)
     gap_points: float = laboratory(5.0)

@@ -14,6 +14,7 @@ class SpecificGravitySchool(School):
     usual: tuple[float, float] = laboratory((2.5, 2.9))
     report_to: float = 0.01
     oven_min: float = laboratory(16 * 60)
+    oven_c: tuple[float, float] = (105.0, 115.0)
 
 
 SCHOOLS = schools_of(__file__, SpecificGravitySchool)

@@ -172,7 +172,7 @@ FLOW: Flow = (
         does="The whole core into its tin, or its trimmings and said so.",
         asks="The core into a tin, for its water content.",
         how="All of it; trimmings only where the core is wanted for more.",
-        fields=("tin", "mass_tin_g", "mass_wet_g", "water_from", "in_oven_at"),
+        fields=("tin", "mass_tin_g", "mass_tin_register_g", "mass_wet_g", "water_from", "in_oven_at"),
         needs=("mass_tin_g", "mass_wet_g", "water_from"),
         gives="dry density",
     ),

@@ -15,7 +15,7 @@ from vadum.soil.methods.unconfined_compression.facts import Facts
 from vadum.soil.methods.unconfined_compression.record import STIFFNESS, STRENGTH
 from vadum.soil.methods.unconfined_compression.school import UnconfinedSchool
 from vadum.soil.shared.phases import MOST_SATURATION_PERCENT
-from vadum.soil.shared.water_by_tin import balance_in_date, tin_possible
+from vadum.soil.shared.water_by_tin import balance_in_date, tin_possible, tin_registered
 
 CURVE = (*STRENGTH, *STIFFNESS)
 MOST_NAMED = 5  # readings of a series that one rule names one by one
@@ -225,6 +225,7 @@ def _foreseen(f: Facts, s: UnconfinedSchool) -> str:
 
 
 RULES: tuple[Judge, ...] = (
+    tin_registered("tin"),
     tin_possible("tin"),
     Rule(
         "the platen only comes down",

@@ -39,6 +39,7 @@ class UnconfinedSchool(School):
         (0.0, 0.1, 0.2, 0.3, 0.5, 0.75, *(0.25 * n for n in range(4, 13)), *(0.5 * n for n in range(7, 41)))
     )
     oven_min: float = laboratory(16 * 60)
+    oven_c: tuple[float, float] = (105.0, 115.0)
     report_to_kpa: float = laboratory(1.0)
     density_to_mg_m3: float = laboratory(0.01)
 

@@ -3,7 +3,7 @@
 from datetime import datetime, timedelta
 from typing import NamedTuple
 
-from vadum.soil.contract.compare import at_most
+from vadum.soil.contract.compare import at_least, at_most
 from vadum.soil.contract.fields import known
 from vadum.soil.contract.outcome import Line
 from vadum.soil.contract.times import minutes_between
@@ -21,12 +21,14 @@ class DryWeighing(NamedTuple):
 
 
 class Constancy(NamedTuple):
-    """Two successive weighings held against the limit, all g."""
+    """Two successive weighings held against the limit, all g; `too_soon_min` where no spell in the heat lay between
+    them."""
 
     before_g: float
     after_g: float
     limit_g: float
     holds: bool
+    too_soon_min: float | None = None
 
     def line(self) -> Line:
         """The change as working."""
@@ -60,8 +62,14 @@ def constancy(record: Record, school: WaterContentSchool) -> Constancy | None:
     if len(weighings) < 2 or not (known(record.mass_wet_g) and known(record.mass_tin_g)):
         return None
     limit = school.constant_percent / 100 * (record.mass_wet_g - record.mass_tin_g)
-    before, after = weighings[-2].mass_g, weighings[-1].mass_g
-    return Constancy(before, after, limit, at_most(abs(after - before), limit))
+    before, after = weighings[-2], weighings[-1]
+    # Two weighings in a row, with no heat between, agree whatever is still in the soil.
+    spell = None
+    if before.weighed_at and after.weighed_at:
+        spell = minutes_between(before.weighed_at, after.weighed_at)
+    heated = spell is None or at_least(spell, school.least_spell_share * school.again_min)
+    alike = at_most(abs(after.mass_g - before.mass_g), limit)
+    return Constancy(before.mass_g, after.mass_g, limit, alike and heated, spell if not heated else None)
 
 
 def is_dry(record: Record, school: WaterContentSchool) -> bool:

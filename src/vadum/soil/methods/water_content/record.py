@@ -4,7 +4,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from vadum.soil.contract.fields import Moment, Number, RecordPart
+from vadum.soil.contract.fields import Moment, Number, RecordPart, reading
 from vadum.soil.shared.water_by_tin import WithBalance
 
 
@@ -25,6 +25,9 @@ class Record(WithBalance):
     mass_wet_g: Number | None = Field(None, title="tin + wet soil")
     weighed_wet_at: Moment | None = Field(None, title="weighed wet", json_schema_extra={"moment_of": "mass_wet_g"})
     largest_particle_mm: Number | None = Field(None, title="largest particle")
+    tin_is: Literal["metal", "glass", "paper", "plastic"] | None = Field(None, title="tin is of")
+    left_out: str | None = Field(None, title="left out by hand", max_length=200)
+    left_out_g: Number | None = reading("mass left out")
     report_to_percent: Number | None = Field(None, title="report to")
     sampled_at: Moment | None = Field(None, title="sampled")
     sealed: Literal["yes", "no"] | None = Field(None, title="sealed since sampling")

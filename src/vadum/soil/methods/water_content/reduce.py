@@ -54,22 +54,24 @@ def _drying_curve(record: Record, school: WaterContentSchool) -> Table:
 def reduce(facts: Facts, school: WaterContentSchool) -> Outcome:
     """The record's water content so far; provisional until the mass is constant or long enough in the heat."""
     record, masses = facts.record, facts.masses
-    results = Results("ASTM D2216", provisional=not facts.dry)
+    results = Results(school.standard, provisional=not facts.dry)
     if masses:
         line = masses.line("water_content_percent")
-        error = None
-        if known(record.balance_readability_g) and record.balance_readability_g > 0:
-            error = standard_error_percent(masses, record.balance_readability_g)
+        known_balance = known(record.balance_readability_g) and record.balance_readability_g > 0
+        readability = record.balance_readability_g if known_balance else school.assumed_readability_g
+        error = standard_error_percent(masses, readability or school.assumed_readability_g)
+        note = "" if known_balance else f"# balance taken to read to {school.assumed_readability_g:g} g"
         results.give(
             "water_content_percent",
             "w",
             "water content",
             line.value,
             "%",
-            record.report_to_percent if record.report_to_percent in (0.1, 1.0) else 0.1,
+            facts.step.percent,
             line.formula,
             line.inputs,
             source=line.source,
+            note=note,
             uncertainty=error,
         )
         inputs = {"M_2": masses.dry_g, "M_c": masses.tin_g}

@@ -3,14 +3,15 @@
 from collections.abc import Iterator
 from typing import Any
 
+from vadum.soil.contract import compare
 from vadum.soil.contract.fields import known
 from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.outcome import Verdict
 from vadum.soil.contract.rules import LABORATORY, PHYSICS, Judge, Rule, Seen, at_least, at_most, said, within
 from vadum.soil.contract.times import minutes_between, span
 from vadum.soil.methods.water_content.facts import Facts
-from vadum.soil.methods.water_content.school import SPECIMEN_SIZES, WaterContentSchool
-from vadum.soil.shared.water_by_tin import balance_in_date, masses_possible
+from vadum.soil.methods.water_content.school import WaterContentSchool
+from vadum.soil.shared.water_by_tin import balance_in_date, masses_possible, tin_registered
 
 
 def masses_obey_physics(facts: Facts, school: WaterContentSchool) -> Iterator[Verdict]:
@@ -25,38 +26,29 @@ def masses_obey_physics(facts: Facts, school: WaterContentSchool) -> Iterator[Ve
                 yield verdict.model_copy(update={"at": at})
 
 
-def least_mass_g(largest_particle_mm: float, report_to_percent: float) -> float | None:
-    """Least wet specimen mass, g.
-
-    Parameters: largest particle in mm; the step reported to, percent. Returns None above the table's last size.
-    Source: ASTM D2216, table 1.
-
-    >>> least_mass_g(4.75, 0.1), least_mass_g(12.5, 1.0), least_mass_g(100, 1)
-    (100, 250, None)
-    """
-    for size, coarse, fine in SPECIMEN_SIZES:
-        if largest_particle_mm <= size:
-            return fine if report_to_percent < 1 else coarse
-    return None
-
-
 def specimen_large_enough(facts: Facts, school: WaterContentSchool) -> Iterator[Verdict]:
     """The specimen holds enough soil for its largest grain and the precision reported."""
-    record, wet = facts.record, facts.wet_g
+    record, wet, step = facts.record, facts.wet_g, facts.step
     if wet is None:
         return
-    report_to = record.report_to_percent if known(record.report_to_percent) else 1.0
-    least, source, words = None, "ASTM D2216, table 1", f"{{}} or more, reporting to {plain(report_to)} %"
-    seen: Seen | None = None
     if school.least_mass_g:
-        least, source, words = school.least_mass_g, LABORATORY, "{} or more"
-    elif known(record.largest_particle_mm):
-        least = least_mass_g(record.largest_particle_mm, report_to)
-        if least is None:
-            grain = f"largest particle {plain(record.largest_particle_mm)} mm"
-            do = "Agree the specimen's size with whoever asked for the test."
-            seen = said(False, grain, "the table ends at 75 mm", ("largest_particle_mm",), do)
-    seen = seen or at_least(wet, least, "g", "{} wet soil", limit_words=words)
+        seen = at_least(wet, school.least_mass_g, "g", "{} wet soil")
+        source = LABORATORY
+    elif not known(record.largest_particle_mm) or not school.sizes:
+        return
+    elif step.whole_g is None or step.tenth_g is None:
+        grain, last = f"largest particle {plain(record.largest_particle_mm)} mm", school.sizes[-1][0]
+        do = "Agree the specimen's size with whoever asked for the test."
+        seen = said(False, grain, f"the table ends at {plain(last)} mm", ("largest_particle_mm",), do)
+        source = school.sizes_source
+    else:
+        source = school.sizes_source
+        least = step.tenth_g if step.percent < 1 else step.whole_g
+        other = step.whole_g if step.percent < 1 else step.tenth_g
+        words = f"{{}} or more, reporting to {plain(step.percent)} %"
+        if other != least:
+            words += f" ({plain(other)} g to {plain(1.0 if step.percent < 1 else 0.1)} %)"
+        seen = at_least(wet, least, "g", "{} wet soil", limit_words=words)
     rule = Rule(
         "specimen large enough for its largest grain",
         lambda f, s: seen,
@@ -111,6 +103,17 @@ def mass_constant(facts: Facts, school: WaterContentSchool) -> Iterator[Verdict]
         return
     moved = abs(change.after_g - change.before_g)
     at = (f"weighings[{facts.weighings[-1].row}].mass_dry_g",)
+    if change.too_soon_min is not None and compare.at_most(moved, change.limit_g):
+        yield Verdict(
+            rule="dry mass constant",
+            level="redo",
+            found=f"weighed again after {span(change.too_soon_min)}",
+            limit=f"{span(school.again_min)} in the heat between",
+            source=school.standard,
+            remedy=f"Back into the heat for {span(school.again_min)}: without it both weighings say the same.",
+            at=at,
+        )
+        return
     # A dry mass that grows was never only drying: it took up water, or something else stood on the balance.
     grows = change.after_g > change.before_g and not change.holds
     share = f" ({plain(school.constant_percent)} % of the wet soil)"
@@ -134,11 +137,17 @@ def _temperature(f: Facts, s: WaterContentSchool) -> Seen | None:
     return within(read, s.temperature_c, "°C") if s.temperature_c is not None and known(read) else None
 
 
-def _tare(f: Facts, s: WaterContentSchool) -> Seen | None:
-    weighed, register = f.record.mass_tin_g, f.record.mass_tin_register_g
-    if not (known(weighed) and known(register)):
+def _metal(f: Facts, s: WaterContentSchool) -> Seen | None:
+    if s.dried_by != "microwave" or f.record.tin_is is None:
         return None
-    return at_most(abs(weighed - register), s.tare_drift_g, "g", "{} apart", digits=3)
+    return said(f.record.tin_is != "metal", f"a dish of {f.record.tin_is}", "no metal")
+
+
+def _usual(f: Facts, s: WaterContentSchool) -> Seen | None:
+    if f.masses is None or f.record.organic_by_eye == "peat":
+        return None
+    at = tuple(f"weighings[{w.row}].mass_dry_g" for w in f.weighings[-1:])
+    return at_most(f.masses.water_percent, s.most_usual_percent, "%", "w {}", digits=3, at=("mass_wet_g", *at))
 
 
 def _balance(f: Facts, s: WaterContentSchool) -> Seen | None:
@@ -192,10 +201,10 @@ RULES: tuple[Judge, ...] = (
     specimen_large_enough,
     Rule(
         "oven temperature within its band",
+        # Above it clay, gypsum and organic matter lose more than water for good; below it water stays.
         _temperature,
         at=("oven_temperature_c",),
-        level="watch",
-        do="Reset the oven; too hot burns organic matter and drives water out of gypsum.",
+        do="Reset the oven and dry a fresh specimen: too hot drives out more than water, too cool leaves some in.",
     ),
     Rule(
         "drying heat suits the soil",
@@ -204,13 +213,23 @@ RULES: tuple[Judge, ...] = (
         level="watch",
         do="Dry a second specimen at 60 °C and compare.",
     ),
+    tin_registered("tin"),
     Rule(
-        "tin agrees with its register",
-        _tare,
-        at=("mass_tin_g",),
+        "no metal in a microwave",
+        _metal,
+        at=("tin_is",),
+        source="ASTM D4643",
+        level="stop",
+        do="Take a glass or paper dish.",
+    ),
+    Rule(
+        # Peat holds more; in other soil it is a tare, a digit or the wrong tin.
+        "a water content that soils have",
+        _usual,
+        at=("mass_dry_g", "mass_wet_g"),
         source=LABORATORY,
         level="watch",
-        do="Clean, dry and weigh the tin; correct the register.",
+        do="Peat? Say so. Else look at the tin's number and the digits.",
     ),
     Rule(
         "balance fine enough for the mass",

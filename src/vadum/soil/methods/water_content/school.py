@@ -15,20 +15,17 @@ class WaterContentSchool(School):
     cool_min: float
     second_weighing: bool
     constant_percent: float
-    tare_drift_g: float = laboratory(0.05)
     most_hours_since_sampling: float = laboratory(24.0)
     balance_error_percent: float = laboratory(0.1)
     least_mass_g: float = 0.0
+    sizes: tuple[tuple[float, float, float], ...] = ()
+    sizes_source: str = ""
+    assumed_readability_g: float = laboratory(0.01)
+    most_usual_percent: float = laboratory(200.0)
+    least_spell_share: float = laboratory(0.75)
 
 
-# D2216, table 1: largest particle, mm -> least wet mass, g, for reporting to 1 % and to 0.1 %.
-SPECIMEN_SIZES: tuple[tuple[float, float, float], ...] = (
-    (2.0, 20, 20),
-    (4.75, 20, 100),
-    (9.5, 50, 500),
-    (19.0, 250, 2500),
-    (37.5, 1000, 10000),
-    (75.0, 5000, 50000),
-)
+# Largest particle in mm, least wet mass in g for reporting to 1 % and to 0.1 %: `sizes`, each rule book its own. One
+# mass in both columns where a book tells no step by it; none: the book gives no table.
 
 SCHOOLS = schools_of(__file__, WaterContentSchool)

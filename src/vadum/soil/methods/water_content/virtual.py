@@ -28,7 +28,9 @@ def virtual(seed: int, school: WaterContentSchool, mistake: str | None = None) -
     dice = random.Random(seed)
     truth = dice.uniform(8, 70)
     tin = round(dice.uniform(18, 25), 2)
-    dry = 4.0 if mistake == "small" else max(dice.uniform(60, 120), school.least_mass_g)
+    # 2 mm grains: what the school's own table asks for at that size.
+    wanted = next((least for size, least, _ in school.sizes if size >= 2.0), 0.0)
+    dry = 4.0 if mistake == "small" else max(dice.uniform(60, 120), school.least_mass_g, wanted)
     water = dry * truth / 100
 
     def weighed(mass_g: float) -> float:
