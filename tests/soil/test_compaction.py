@@ -139,7 +139,9 @@ def test_following_the_water_advice_finds_the_peak(seed, name):
         w = 3.0 + 100 * total / dry
         rho = (top_rho - 0.005 * (w - top_w) ** 2) * (1 + w / 100)
         row = Point(water_added_ml=round(added, 1), mass_with_soil_g=4200 + rho * school.mould_cm3)
-        row = row.model_copy(update={"tin": "1", "mass_tin_g": 20.0, "mass_wet_g": 20 + 100 * (1 + w / 100)})
+        row = row.model_copy(
+            update={"tin": str(len(record.points)), "mass_tin_g": 20.0, "mass_wet_g": 20 + 100 * (1 + w / 100)}
+        )
         record = record.model_copy(update={"points": (*record.points, row)})
     assert "oven" in METHOD.judge(record, school, NOW).advice.headline
     peak = METHOD.outcome(record, school).value("optimum_water_percent")

@@ -1,6 +1,7 @@
 """What the rule books ask of a number or a judgement, each with a record that shows it and a figure worked by hand."""
 
 import json
+import math
 from pathlib import Path
 
 import pytest
@@ -227,3 +228,49 @@ def test_two_weighings_minutes_apart_are_no_constant_mass():
     base = RECORDS["mass_for_whole_percent"]["record"] | {"oven_temperature_c": 110}
     second = [*base["weighings"], {"mass_dry_g": 41.2, "weighed_at": "2026-05-13T09:05"}]
     assert verdict(reduced("mass_for_whole_percent", weighings=second), "dry mass constant").level == "redo"
+
+
+@pytest.mark.parametrize("name", ["cup_line_rising", "cone_line_falling"])
+def test_a_flow_line_of_the_wrong_slope_is_no_liquid_limit(name):
+    outcome = reduced(name)
+    assert verdict(outcome, "the line runs as physics has it").level == "stop"
+    assert outcome.value("liquid_limit_percent").withheld
+
+
+def test_points_that_span_nothing_are_no_line():
+    seen = verdict(reduced("cone_points_together"), "the points span the range")
+    assert seen.level == "redo"
+    assert "near" in seen.remedy
+
+
+def fitted(**changes):
+    """Four good points of a cup, with some of them changed."""
+    rows = [{"blows": n, "mass_tin_g": 20.0, "mass_dry_g": 30.0} for n in (17, 22, 28, 33)]
+    for row in rows:
+        row["mass_wet_g"] = round(30 + 10 * (0.45 - 0.11 * math.log10(row["blows"] / 25)), 3)
+    for name, change in changes.items():
+        rows[int(name[1:])].update(change)
+    method = METHODS["liquid_limit"]
+    return method.outcome(method.Record.model_validate({"trials": rows}), method.school("four_bands"))
+
+
+def test_exchanged_tins_are_named_both():
+    good = fitted()
+    assert verdict(good, "points lie on the line").level == "fine"
+    wet = [30 + 10 * (0.45 - 0.11 * math.log10(n / 25)) for n in (17, 33)]
+    seen = verdict(fitted(t0={"mass_wet_g": wet[1]}, t3={"mass_wet_g": wet[0]}), "points lie on the line")
+    assert "trials 1 and 4" in seen.found
+
+
+def test_one_point_off_is_blamed_by_the_line_of_the_others_and_no_good_one():
+    for row in range(4):
+        wet = 30 + 10 * (0.49 - 0.11 * math.log10((17, 22, 28, 33)[row] / 25))
+        seen = verdict(fitted(**{f"t{row}": {"mass_wet_g": wet}}), "points lie on the line")
+        assert seen.at == (f"trials[{row}]",), seen
+        assert "the line of the others" in seen.found
+
+
+def test_a_limit_typed_with_its_point_in_the_wrong_place_is_not_nonplastic():
+    outcome = reduced("equal_whole_limits", liquid_limit_percent=4.45)
+    assert outcome.value("plasticity_index_percent") is None
+    assert verdict(outcome, "a liquid limit that belongs to this plastic limit").level == "stop"

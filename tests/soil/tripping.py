@@ -45,6 +45,33 @@ def weighed_twice_at_once(record: dict[str, Any]) -> dict[str, Any]:
     return {"weighings": [first, {**second, "weighed_at": first["weighed_at"] + timedelta(minutes=3)}]}
 
 
+def just_below_the_plastic_limit(record: dict[str, Any]) -> dict[str, Any]:
+    found = [
+        100 * (d["mass_wet_g"] - d["mass_dry_g"]) / (d["mass_dry_g"] - d["mass_tin_g"])
+        for d in record["determinations"]
+    ]
+    return {"liquid_limit_percent": 0.9 * sum(found) / len(found)}
+
+
+def rising_line(record: dict[str, Any]) -> dict[str, Any]:
+    """The tins of the trials in the opposite order."""
+    masses = [{k: t[k] for k in ("tin", "mass_tin_g", "mass_wet_g", "mass_dry_g")} for t in record["trials"]]
+    return {"trials": [{**t, **m} for t, m in zip(record["trials"], reversed(masses), strict=True)]}
+
+
+def close_together(record: dict[str, Any]) -> dict[str, Any]:
+    return {"trials": [{**t, "blows": 24 + i} for i, t in enumerate(record["trials"])]}
+
+
+def falls_apart(record: dict[str, Any]) -> dict[str, Any]:
+    first = {**record["trials"][0], "second_penetration_mm": record["trials"][0]["penetration_mm"] + 3}
+    return {"trials": [{**first, "third_penetration_mm": first["penetration_mm"] + 1.5}, *record["trials"][1:]]}
+
+
+def seasoned_for_a_minute(record: dict[str, Any]) -> dict[str, Any]:
+    return {"seasoned_from_at": record["trials"][0]["closed_at"] - timedelta(minutes=1)}
+
+
 def late(record: dict[str, Any]) -> dict[str, Any]:
     began = record["in_oven_at"]
     return {"sampled_at": began - timedelta(hours=60), "weighed_wet_at": began - timedelta(minutes=5)}
@@ -205,6 +232,14 @@ TRIPPED: dict[str, dict[str, Any]] = {
         "balance_in_date": ("oven_110", fields(balance_in_date="no")),
     },
     "liquid_limit": {
+        "a line of the wrong slope": ("four_bands", rising_line),
+        "points together": ("four_bands", close_together),
+        "falls that differ": ("cone_80g", falls_apart),
+        "more drops than anybody counts": ("four_bands", rows("trials", 0, blows=240)),
+        "seasoned for a minute": ("four_bands", seasoned_for_a_minute),
+        "preparation": ("four_bands", fields(soil_state=None)),
+        "share below 0.425 mm": ("four_bands", fields(finer_than_425um_percent=None)),
+        "an inspection that was not passed": ("four_bands", fields(device_passed="no")),
         "a tin twice": ("four_bands", a_tin_twice("trials")),
         "a tare of another tin": ("four_bands", rows("trials", 0, mass_tin_register_g=99.0)),
         "masses_obey_physics": ("four_bands", rows("trials", 0, mass_dry_g=-3.0)),
@@ -222,13 +257,15 @@ TRIPPED: dict[str, dict[str, Any]] = {
         "above_the_plastic_limit": ("four_bands", fields(plastic_limit_percent=95.0)),
         "balance_in_date": ("four_bands", fields(balance_in_date="no")),
     },
+    "unconfined_compression": {"a tare of another tin": ("d2166", fields(mass_tin_register_g=99.0))},
     "plastic_limit": {
         "a tin twice": ("astm", a_tin_twice("determinations")),
         "a tare of another tin": ("astm", rows("determinations", 0, mass_tin_register_g=99.0)),
         "masses_obey_physics": ("astm", rows("determinations", 0, mass_dry_g=99.0)),
         "percentages_possible": ("astm", fields(finer_than_2um_percent=120)),
         "balance_in_date": ("astm", fields(balance_in_date="no")),
-        "soil_is_plastic": ("astm", fields(liquid_limit_percent=10.0)),
+        "soil_is_plastic": ("astm", just_below_the_plastic_limit),
+        "a slip of the point": ("astm", fields(liquid_limit_percent=4.45)),
         "determinations_agree": ("astm", rows("determinations", 0, mass_wet_g=31.5)),
         "below_the_u_line": ("astm", fields(liquid_limit_percent=200.0)),
         "flows once disturbed": ("astm", fields(natural_water_content_percent=180.0)),

@@ -182,6 +182,11 @@ class Method:
         said = rules.alarm(self.rules, facts, school)
         if said and not advice.finished:
             advice = advice.model_copy(update={"alarm": said})
+        remark = next((v for v in outcome.verdicts if v.level == "watch"), None)
+        if advice.finished and remark is not None:
+            # Signed it may be; that nothing is amiss it may not say.
+            words = f"The sheet will say: {remark.found}. {remark.remedy}".rstrip()
+            advice = advice.model_copy(update={"detail": words})
         stops = (v for v in outcome.verdicts if v.rule == RULE)
         first = next((stop for stop in stops if stop.at[0] in advice.wants or advice.finished), None)
         if first is None:

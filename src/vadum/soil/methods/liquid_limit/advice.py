@@ -9,7 +9,15 @@ from vadum.soil.contract.times import clock, minutes_between, span
 from vadum.soil.contract.waits import oven_advice
 from vadum.soil.methods.liquid_limit.dish import Dish, consistency_shift, followed
 from vadum.soil.methods.liquid_limit.facts import Facts
-from vadum.soil.methods.liquid_limit.points import abscissa, band_words, missing_bands, points
+from vadum.soil.methods.liquid_limit.points import (
+    abscissa,
+    aim,
+    band_words,
+    missing_bands,
+    penetrations,
+    points,
+    repeats_agree,
+)
 from vadum.soil.methods.liquid_limit.record import Record, Trial
 from vadum.soil.methods.liquid_limit.school import Band, LiquidLimitSchool
 
@@ -114,7 +122,7 @@ def nearest_band(x: float, bands: list[Band]) -> Band:
 
 def _change(x: float, band: Band, w_percent: float | None, dish: Dish | None, school: LiquidLimitSchool) -> Advice:
     """How much water in or out takes the dish from x into the middle of the band. Wants are set by the caller."""
-    middle = math.sqrt(band[0] * band[1])
+    middle = aim(band, school)
     if band[0] <= school.target <= band[1] and len(school.bands) == 1:
         middle = school.target
     shift = consistency_shift(x, middle, school)
@@ -163,7 +171,7 @@ def _closure(index: int, trial: Trial, school: LiquidLimitSchool, target: Band) 
         what = f"Trial for {words}"
         return Advice(
             headline=f"{what}: fill, level, drop the cone.",
-            detail="Two drops within 0.5 mm of each other; note their mean.",
+            detail="Clean, dry cone; its tip just touching; released for 5 s.",
             wants=(f"trials[{index}].penetration_mm",),
             due=_hands(what, f"trials[{index}].penetration_mm", 300, words),
         )
@@ -181,6 +189,25 @@ def _closure(index: int, trial: Trial, school: LiquidLimitSchool, target: Band) 
     )
 
 
+def _repeat_owed(index: int, trial: Trial, school: LiquidLimitSchool) -> Advice | None:
+    """The cone dropped again into the refilled cup, before the tin is filled."""
+    if school.apparatus != "cone" or trial.mass_wet_g is not None or school.repeat_mm is None:
+        return None
+    found = penetrations(trial)
+    if repeats_agree(trial, school) is not None or not 1 <= len(found) <= 2:
+        return None
+    field = ("second_penetration_mm", "third_penetration_mm")[len(found) - 1]
+    path = f"trials[{index}].{field}"
+    word = "second" if len(found) == 1 else "third"
+    limit = school.repeat_mm if len(found) == 1 else school.third_mm
+    return Advice(
+        headline=f"{plain(found[-1])} mm. Refill, level, drop the cone a {word} time.",
+        detail=f"Within {plain(limit)} mm of the other{'s' if len(found) > 1 else ''}: the mean counts.",
+        wants=(path,),
+        due=_hands(f"A {word} penetration", path, 180, f"trial {index + 1}"),
+    )
+
+
 def _trials(record: Record, school: LiquidLimitSchool) -> Advice | None:
     """While a band is open or a kept trial has no tin."""
     for i, trial in enumerate(record.trials):
@@ -190,6 +217,9 @@ def _trials(record: Record, school: LiquidLimitSchool) -> Advice | None:
             continue
         if school.verified and trial.verification_blows is not None and trial.blows is None:
             continue
+        owed = _repeat_owed(i, trial, school)
+        if owed:
+            return owed
         wants = tuple(f"trials[{i}].{f}" for f in ("tin", "mass_tin_g", "mass_wet_g") if getattr(trial, f) is None)
         point = next((p for p in points(record, school) if p.row == i), None)
         if wants and point and point.counts:
@@ -219,7 +249,7 @@ def _trials(record: Record, school: LiquidLimitSchool) -> Advice | None:
     estimates, dish = followed(record)
     w_last = next((w for w in reversed(estimates) if w is not None), None)
     advice = _change(x, target, w_last, dish, school)
-    wetter = consistency_shift(x, math.sqrt(target[0] * target[1]), school) > 0
+    wetter = consistency_shift(x, aim(target, school), school) > 0
     change = "water_added_ml" if wetter else "mass_dish_g"
     field = "verification_blows" if school.verified else _reading(school)
     wants = (f"trials[{index}].{change}", f"trials[{index}].{field}")

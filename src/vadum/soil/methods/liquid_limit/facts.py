@@ -3,7 +3,14 @@
 from typing import NamedTuple
 
 from vadum.soil.contract.numerics import mean
-from vadum.soil.methods.liquid_limit.line import FlowLine, flow_line, left_out_residuals
+from vadum.soil.methods.liquid_limit.line import (
+    FlowLine,
+    exchanged,
+    flow_line,
+    left_out_residuals,
+    runs_right,
+    told_apart,
+)
 from vadum.soil.methods.liquid_limit.one_point import one_point_limits
 from vadum.soil.methods.liquid_limit.points import Point, missing_bands, points
 from vadum.soil.methods.liquid_limit.record import Record
@@ -21,6 +28,8 @@ class Facts(NamedTuple):
     alone: dict[int, float]
     one_point: tuple[float, ...]
     open_bands: tuple[Band, ...]
+    limit_off_percent: float
+    swapped: tuple[int, int] | None
 
     @property
     def estimated(self) -> bool:
@@ -33,14 +42,23 @@ def facts(record: Record, school: LiquidLimitSchool) -> Facts:
     found = points(record, school)
     counting = [p for p in found if p.counts and p.w_percent is not None]
     many = school.kind == "multipoint"
+    line = flow_line(counting, school) if many else None
+    # Hands scatter by a share of the water there is: a point off at a limit of 100 is not one at 30.
+    most = max((p.w_percent or 0.0 for p in counting), default=0.0)
+    off = max(school.most_residual_percent, school.most_residual_share * most)
+    worst = max((abs((p.w_percent or 0.0) - line.at(p.abscissa)) for p in counting), default=0.0) if line else 0.0
+    wrong = line is not None and len(counting) > 2 and (worst > off or not runs_right(line, school))
     return Facts(
         record,
         tuple(found),
         tuple(counting),
-        flow_line(counting, school) if many else None,
+        line,
         left_out_residuals(counting, school) if many else {},
         tuple(one_point_limits(counting, school)) if not many and counting else (),
         tuple(missing_bands(record, school)),
+        off,
+        # One point that explains it all is likelier than two tins in each other's place.
+        exchanged(counting, school, off) if wrong and told_apart(counting, school, off) is None else None,
     )
 
 

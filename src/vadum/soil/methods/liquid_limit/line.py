@@ -51,6 +51,52 @@ def flow_line(counting: list[Point], school: LiquidLimitSchool) -> FlowLine | No
         return None
 
 
+def exchanged(counting: list[Point], school: LiquidLimitSchool, limit_percent: float) -> tuple[int, int] | None:
+    """The two rows whose tins, put in each other's place, bring every point onto one falling (or rising) line; None
+    where no pair does, or several do.
+
+    Parameters: `counting` the points; `limit_percent` how far a point may lie off, percentage points.
+    Returns: two rows of the record.
+    """
+    found = []
+    for i, a in enumerate(counting):
+        for b in counting[i + 1 :]:
+            put = {a.row: b.w_percent, b.row: a.w_percent}
+            swapped = [p._replace(w_percent=put.get(p.row, p.w_percent)) for p in counting]
+            line = flow_line(swapped, school)
+            if line and runs_right(line, school):
+                off = max(abs((p.w_percent or 0.0) - line.at(p.abscissa)) for p in swapped)
+                if off <= limit_percent / 2:
+                    found.append((off, (a.row, b.row)))
+    return found[0][1] if len(found) == 1 else None
+
+
+def runs_right(line: FlowLine, school: LiquidLimitSchool) -> bool:
+    """Whether the line runs as physics has it: wetter soil closes in fewer drops and lets the cone in deeper."""
+    return line.fit.slope < 0 if school.apparatus == "cup" else line.fit.slope > 0
+
+
+def told_apart(counting: list[Point], school: LiquidLimitSchool, limit_percent: float) -> int | None:
+    """The row of the one point that lies off while all the others stand on a line; None where no point, or more than
+    one, can be said to: a good point is never blamed.
+
+    Parameters: `counting` four points or more; `limit_percent` how far a point may lie off, percentage points.
+    Returns: a row of the record.
+    """
+    if len(counting) < 4:
+        return None
+    found = []
+    for point in counting:
+        others = [p for p in counting if p is not point]
+        line = flow_line(others, school)
+        if line is None or point.w_percent is None or not runs_right(line, school):
+            continue
+        off = max(abs((p.w_percent or 0.0) - line.at(p.abscissa)) for p in others)
+        if off <= limit_percent / 2 and abs(point.w_percent - line.at(point.abscissa)) > limit_percent:
+            found.append(point.row)
+    return found[0] if len(found) == 1 else None
+
+
 def left_out_residuals(counting: list[Point], school: LiquidLimitSchool) -> dict[int, float]:
     """Each point's distance, percentage points, from the line through all the others; empty below four points."""
     if len(counting) < 4:

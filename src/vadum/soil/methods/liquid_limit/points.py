@@ -1,13 +1,17 @@
 """Which trials count, what water content each stands at, and which bands they fill."""
 
+import math
 from typing import NamedTuple
 
+from vadum.soil.contract.compare import at_most
 from vadum.soil.contract.fields import known
-from vadum.soil.contract.numerics import plain
+from vadum.soil.contract.numerics import mean, plain
 from vadum.soil.methods.liquid_limit.dish import followed
 from vadum.soil.methods.liquid_limit.record import Record, Trial
 from vadum.soil.methods.liquid_limit.school import Band, LiquidLimitSchool
 from vadum.soil.shared.water_by_tin import measured_percent
+
+OUTER_SHARE = 0.3  # of a band's width from its outer end
 
 
 class Point(NamedTuple):
@@ -28,9 +32,33 @@ class Point(NamedTuple):
 
 
 def abscissa(trial: Trial, school: LiquidLimitSchool) -> float | None:
-    """Drops for the cup, millimetres for the cone; None while not read or not possible."""
-    reading = trial.blows if school.apparatus == "cup" else trial.penetration_mm
-    return float(reading) if known(reading) and reading > 0 else None
+    """Drops for the cup, millimetres for the cone: the mean of its penetrations; None while not read or not possible.
+
+    Parameters: `trial` with what was read; `school` its apparatus.
+    Returns: drops or mm.
+    Source: ASTM D4318 (cup), BS 1377-2 (cone).
+    """
+    if school.apparatus == "cup":
+        return float(trial.blows) if known(trial.blows) and trial.blows > 0 else None
+    found = penetrations(trial)
+    return mean(found) if found else None
+
+
+def penetrations(trial: Trial) -> list[float]:
+    """The penetrations of a point in mm, as far as they are read."""
+    read = (trial.penetration_mm, trial.second_penetration_mm, trial.third_penetration_mm)
+    return [p for p in read if known(p) and p > 0]
+
+
+def repeats_agree(trial: Trial, school: LiquidLimitSchool) -> bool | None:
+    """Whether a point's penetrations agree: two within one figure, else three within another; None while one of them
+    is still to come, or the school repeats nothing."""
+    found = penetrations(trial)
+    if school.repeat_mm is None or len(found) < 2:
+        return None
+    if at_most(abs(found[1] - found[0]), school.repeat_mm):
+        return True
+    return at_most(max(found) - min(found), school.third_mm) if len(found) > 2 else None
 
 
 def verified(trial: Trial, school: LiquidLimitSchool) -> bool:
@@ -52,7 +80,11 @@ def points(record: Record, school: LiquidLimitSchool) -> list[Point]:
         if x is None:
             continue
         measured = measured_percent(trial)
-        in_range = low <= x <= high and (not school.verified or verified(trial, school))
+        in_range = (
+            low <= x <= high
+            and repeats_agree(trial, school) is not False
+            and (not school.verified or verified(trial, school))
+        )
         found.append(
             Point(
                 index,
@@ -93,6 +125,24 @@ def bands_filled(abscissae: list[float], bands: tuple[Band, ...]) -> list[int | 
     for trial in range(len(abscissae)):
         place(trial, set())
     return filled
+
+
+def aim(band: Band, school: LiquidLimitSchool) -> float:
+    """The drops or mm to bring the soil to for a band: its middle, and of three bands that overlap the outer part of
+    the outer ones, so that the points span enough.
+
+    >>> from vadum.soil.methods.liquid_limit.school import SCHOOLS
+    >>> [round(aim(band, SCHOOLS["three_bands"]), 1) for band in SCHOOLS["three_bands"].bands]
+    [32.0, 24.5, 18.0]
+    """
+    low, high = band
+    bands = sorted(set(school.bands))
+    if school.kind == "multipoint" and len(bands) == 3 and bands[1][0] < bands[0][1]:
+        if band == bands[0]:
+            return low + OUTER_SHARE * (high - low)
+        if band == bands[-1]:
+            return high - OUTER_SHARE * (high - low)
+    return math.sqrt(low * high)
 
 
 def missing_bands(record: Record, school: LiquidLimitSchool) -> list[Band]:

@@ -11,6 +11,7 @@ from vadum.soil.methods.liquid_limit.line import FlowLine
 from vadum.soil.methods.liquid_limit.one_point import one_point_factor
 from vadum.soil.methods.liquid_limit.points import Point, band_words, bands_filled
 from vadum.soil.methods.liquid_limit.school import PRINTED_FACTORS, LiquidLimitSchool
+from vadum.soil.shared.plasticity import LIQUID_FLOOR, with_floor
 from vadum.soil.shared.water_by_tin import water_line
 
 KEY = "liquid_limit_percent"
@@ -31,7 +32,8 @@ def _limit_value(value: float, error: float | None, estimate: bool, provisional:
         value=value,
         unit="%",
         reported=("about " if estimate else "") + rounded(value, step),
-        uncertainty=None if estimate else error,
+        # Four points on a line do not make a limit certain to 0.05.
+        uncertainty=None if estimate else with_floor(error, LIQUID_FLOOR),
         provisional=provisional or estimate,
         estimate=estimate,
     )

@@ -1,15 +1,20 @@
 """The rules that judge a liquid limit."""
 
+import itertools
+import math
 from collections.abc import Iterator
 
 from vadum.soil.contract import compare
 from vadum.soil.contract.fields import known
-from vadum.soil.contract.numerics import plain
+from vadum.soil.contract.numerics import mean, plain
 from vadum.soil.contract.outcome import Level, Verdict
-from vadum.soil.contract.rules import LABORATORY, Judge, Rule, Seen, at_most, said
+from vadum.soil.contract.rules import LABORATORY, PHYSICS, Judge, Rule, Seen, at_most, said
+from vadum.soil.contract.times import minutes_between, span
 from vadum.soil.methods.liquid_limit.facts import Facts, measured_limit
-from vadum.soil.methods.liquid_limit.points import abscissa, band_words
+from vadum.soil.methods.liquid_limit.line import runs_right, told_apart
+from vadum.soil.methods.liquid_limit.points import abscissa, band_words, penetrations, repeats_agree
 from vadum.soil.methods.liquid_limit.school import LiquidLimitSchool
+from vadum.soil.shared.specimen import preparation_said
 from vadum.soil.shared.water_by_tin import balance_in_date, tins_possible, tins_told_apart
 
 LIMIT = ("liquid_limit_percent",)
@@ -23,8 +28,10 @@ def _device(f: Facts, s: LiquidLimitSchool) -> Seen | None:
     r = f.record
     if r.device is None or r.device_due_on is None or r.tested_on is None:
         return None
-    held = r.tested_on <= r.device_due_on
+    held = r.tested_on <= r.device_due_on and r.device_passed != "no"
     inspected = f", inspected {r.device_inspected_on:%d %b %Y}" if r.device_inspected_on else ""
+    if r.device_passed == "no":
+        inspected += " and not passed"
     reason = f"; used because: {r.device_reason}" if r.device_reason and not held else ""
     at = ("device",) if held or r.device_reason else ("device_reason",)
     level: Level = "watch" if r.device_reason else "redo"
@@ -94,22 +101,126 @@ def _on_line(f: Facts, s: LiquidLimitSchool) -> Seen | None:
     if f.line is None or len(f.counting) < 3:
         return None
     off = {p.row: (p.w_percent or 0.0) - f.line.at(p.abscissa) for p in f.counting}
-    # A point that is off pulls the line towards itself: only the line of the others tells which one it is.
-    worst = max(off, key=lambda i: abs(f.alone.get(i, off[i])))
-    held = compare.at_most(max(abs(v) for v in off.values()), s.most_residual_percent)
+    held = compare.at_most(max(abs(v) for v in off.values()), f.limit_off_percent)
     about = " by water added" if f.line.estimated else ""
-    apart = f", {plain(abs(f.alone[worst]), 2)} from the line of the others" if worst in f.alone else ""
-    words = f"trial {worst + 1} is {plain(abs(off[worst]), 2)} points off{apart}{about}"
-    do = f"Repeat trial {worst + 1}, or leave it out with a reason."
     level: Level = "watch" if f.line.estimated else "redo"
-    return said(held, words, f"{plain(s.most_residual_percent)} point", (f"trials[{worst}]",), do, level)
+    limit = f"{plain(f.limit_off_percent, 2)} point" + ("s" if f.limit_off_percent != 1 else "")
+    if f.swapped and not held:
+        a, b = f.swapped
+        words = f"trials {a + 1} and {b + 1} stand on the line in each other's place"
+        do = f"Their tins look exchanged: read the numbers of the tins of trials {a + 1} and {b + 1}."
+        return said(False, words, limit, (f"trials[{a}].tin", f"trials[{b}].tin"), do, level)
+    worst = max(off, key=lambda i: abs(off[i]))
+    blamed = told_apart(list(f.counting), s, f.limit_off_percent)
+    if held or blamed is None:
+        far = f"{plain(abs(off[worst]), 2)} points"
+        words = (
+            f"trial {worst + 1} is {far} off{about}" if held else f"the points lie up to {far} off their line{about}"
+        )
+        do = "They do not tell which: look at the tins' numbers, the drops and the masses; then repeat a trial."
+        return said(held, words, limit, ("trials",), do, level)
+    words = f"trial {blamed + 1} is {plain(abs(f.alone[blamed]), 2)} points from the line of the others{about}"
+    do = f"Repeat trial {blamed + 1}, or leave it out with a reason."
+    return said(False, words, limit, (f"trials[{blamed}]",), do, level)
+
+
+def _runs_right(f: Facts, s: LiquidLimitSchool) -> Seen | None:
+    if f.line is None or len(f.counting) < 3 or f.line.estimated:
+        return None
+    held = runs_right(f.line, s)
+    cup = s.apparatus == "cup"
+    word = "falls" if f.line.fit.slope < 0 else "rises"
+    do = "Wetter soil closes in fewer drops." if cup else "Wetter soil lets the cone in deeper."
+    if f.swapped:
+        do += f" The tins of trials {f.swapped[0] + 1} and {f.swapped[1] + 1} look exchanged."
+    else:
+        do += " Tins exchanged, or soil that dried between the trials: look at the tins' numbers."
+    limit = "falling" if cup else "rising"
+    against = "drops" if cup else "penetration"
+    return said(held, f"water content {word} with {against}", limit, ("trials",), do)
+
+
+def _apart(f: Facts, s: LiquidLimitSchool) -> Seen | None:
+    """The points span enough, and no two neighbours leave a hole."""
+    x = sorted(p.abscissa for p in f.points if p.counts)
+    if s.kind != "multipoint" or len(x) < max(s.least_points, 3):
+        return None
+    span_, unit = x[-1] - x[0], _unit(s)
+    limit = f"{plain(s.least_span)} {unit} from least to most, evenly"
+    if not compare.at_least(span_, s.least_span):
+        low, high = s.accepted
+        near = low if x[0] - low > high - x[-1] else high
+        do = f"Add a point near {plain(near)} {unit}."
+        return said(False, f"{plain(x[0], 3)} to {plain(x[-1], 3)} {unit}", limit, ("trials",), do)
+    share = s.most_gap_share_of_three if len(x) == 3 else s.most_gap_share
+    gap, at = max((b - a, a) for a, b in itertools.pairwise(x))
+    # Drops are whole: a step of one more is no hole.
+    allowed = share * span_ + (1 if s.apparatus == "cup" else s.repeat_mm or 0.0)
+    do = f"Add a point near {plain(at + gap / 2, 3)} {unit}."
+    words = f"{plain(x[0], 3)} to {plain(x[-1], 3)} {unit}, widest step {plain(gap, 3)}"
+    return said(compare.at_most(gap, allowed), words, limit, ("trials",), do)
+
+
+def _repeated(f: Facts, s: LiquidLimitSchool) -> Iterator[Seen]:
+    if s.apparatus != "cone" or s.repeat_mm is None:
+        return
+    limit = f"two within {plain(s.repeat_mm)} mm, else three within {plain(s.third_mm)} mm"
+    for i, trial in enumerate(f.record.trials):
+        found = penetrations(trial)
+        if not found or trial.excluded_because:
+            continue
+        words = f"trial {i + 1}: {', '.join(plain(p, 3) for p in found)} mm"
+        agree = repeats_agree(trial, s)
+        if agree is False:
+            yield Seen(
+                False, words, limit, (f"trials[{i}].penetration_mm",), "Remix this point and drop the cone again."
+            )
+        elif agree is None:
+            next_field = "second_penetration_mm" if len(found) < 2 else "third_penetration_mm"
+            do = "Refill the cup and drop the cone again before the tin is filled."
+            yield Seen(False, words, limit, (f"trials[{i}].{next_field}",), do, "watch")
+        else:
+            yield Seen(True, words, limit)
+
+
+def _countable(f: Facts, s: LiquidLimitSchool) -> Iterator[Seen]:
+    for i, trial in enumerate(f.record.trials):
+        if s.apparatus == "cup" and known(trial.blows) and not trial.excluded_because and trial.blows > s.most_blows:
+            yield Seen(
+                False, f"trial {i + 1}: {trial.blows} drops", f"{s.most_blows} or fewer", (f"trials[{i}].blows",)
+            )
+
+
+def _seasoned(f: Facts, s: LiquidLimitSchool) -> Seen | None:
+    since = f.record.seasoned_from_at
+    closed = [t.closed_at for t in f.record.trials if t.closed_at is not None]
+    if since is None or not closed:
+        return None
+    minutes = minutes_between(since, min(closed))
+    words = f"{span(minutes)} closed before the first trial" if minutes >= 0 else "closed after the first trial"
+    return said(compare.at_least(minutes, s.season_min), words, f"{span(s.season_min)} or more")
+
+
+def _share_entered(f: Facts, s: LiquidLimitSchool) -> Seen | None:
+    share = f.record.finer_than_425um_percent
+    if not f.points:
+        return None
+    return said(
+        known(share), f"{plain(share, 3)} %" if known(share) else "not entered", "entered: the limit is that part's"
+    )
 
 
 def _straight(f: Facts, s: LiquidLimitSchool) -> Seen | None:
     if f.line is None or len(f.counting) < 3 or f.line.estimated:
         return None
-    r2 = f.line.fit.r_squared
-    return said(r2 >= s.least_r_squared_ratio, f"r² = {r2:.3f}", f"{plain(s.least_r_squared_ratio)} or more")
+    fit = f.line.fit
+    # A flat line explains little of a spread that is little: what counts is the scatter itself.
+    scatter = fit.residual_sd or 0.0
+    if s.fit == "loglog":
+        scatter *= math.log(10) * f.line.at(s.target)
+    held = fit.r_squared >= s.least_r_squared_ratio or scatter <= f.limit_off_percent / 2
+    words = f"r² = {fit.r_squared:.3f}, scatter {plain(scatter, 2)} points"
+    return said(held, words, f"{plain(s.least_r_squared_ratio)} or more, or {plain(f.limit_off_percent / 2, 2)} points")
 
 
 def _spread(f: Facts, s: LiquidLimitSchool) -> Seen | None:
@@ -118,7 +229,8 @@ def _spread(f: Facts, s: LiquidLimitSchool) -> Seen | None:
     words = "{} points apart" + (" by water added" if f.estimated else "")
     spread = max(f.one_point) - min(f.one_point)
     level: Level = "watch" if f.estimated else "redo"
-    return at_most(spread, s.most_spread_percent, "", words, digits=2, limit_words="{} points", level=level)
+    most = max(s.most_spread_percent, s.most_residual_share * mean(list(f.one_point)))
+    return at_most(spread, most, "", words, digits=2, limit_words="{} points", level=level)
 
 
 def _estimates(f: Facts, s: LiquidLimitSchool) -> Iterator[Seen]:
@@ -174,6 +286,38 @@ RULES: tuple[Judge, ...] = (
         _verified,
         level="watch",
         do="Not used: remix without water and close it twice again.",
+    ),
+    Rule(
+        "the line runs as physics has it",
+        _runs_right,
+        source=PHYSICS,
+        level="stop",
+        affects=LIMIT,
+    ),
+    Rule("the points span the range", _apart, affects=LIMIT),
+    Rule("penetrations repeated", _repeated, source="BS 1377-2"),
+    Rule(
+        "drops that can be counted",
+        _countable,
+        source=LABORATORY,
+        do="Far too dry, or a slip of the digits: look again; add water.",
+    ),
+    Rule(
+        # A fat clay takes the night to draw its water in; until then it closes too late.
+        "seasoned long enough",
+        _seasoned,
+        at=("seasoned_from_at",),
+        level="watch",
+        do="Say so on the sheet, or season the rest and repeat.",
+    ),
+    preparation_said,
+    Rule(
+        "share below 0.425 mm entered",
+        _share_entered,
+        at=("finer_than_425um_percent",),
+        source=LABORATORY,
+        level="watch",
+        do="Weigh what stays on the sieve: reports and the liquidity index ask for it.",
     ),
     Rule("points lie on the line", _on_line, source=LABORATORY, affects=LIMIT),
     Rule(

@@ -23,6 +23,13 @@ class LiquidLimitSchool(School):
     verification_drops: int = laboratory(2)
     printed_factors: bool = False
     most_spread_percent: float = 1.0
+    least_span: float = 10.0
+    most_gap_share: float = laboratory(0.5)
+    most_gap_share_of_three: float = laboratory(2 / 3)
+    repeat_mm: float | None = None
+    third_mm: float = 1.0
+    most_blows: int = laboratory(100)
+    most_residual_share: float = laboratory(0.02)
     most_residual_percent: float = laboratory(1.0)
     least_r_squared_ratio: float = laboratory(0.95)
     most_estimate_gap_percent: float = laboratory(3.0)

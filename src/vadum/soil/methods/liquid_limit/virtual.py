@@ -1,11 +1,11 @@
 """A virtual clay: a known liquid limit and flow slope, a cup (or cone) with scatter, water lost while stirring."""
 
-import math
 import random
 from datetime import UTC, datetime, timedelta
 
 from vadum.soil.contract.method import Trial as VirtualTrial
 from vadum.soil.methods.liquid_limit.dish import followed
+from vadum.soil.methods.liquid_limit.points import aim
 from vadum.soil.methods.liquid_limit.record import Record, Trial
 from vadum.soil.methods.liquid_limit.school import LiquidLimitSchool
 
@@ -46,7 +46,7 @@ def virtual(seed: int, school: LiquidLimitSchool, mistake: str | None = None) ->
     rows: list[Trial] = []
     bands = sorted(school.bands, key=lambda b: b[0] * b[1], reverse=school.apparatus == "cup")
     for number, (low, high) in enumerate(bands):
-        wanted = math.sqrt(low * high)
+        wanted = aim((low, high), school)
         if school.kind == "one_point":
             wanted = school.target
         if mistake == "one_sided":
@@ -61,6 +61,7 @@ def virtual(seed: int, school: LiquidLimitSchool, mistake: str | None = None) ->
         drops = round(x) if mistake == "one_sided" else round(min(max(x, low), high))
         at = START + timedelta(minutes=12 * number)
         cup = school.apparatus == "cup"
+        fall = 0.0 if cup else dice.uniform(-0.2, 0.2)  # two falls into one paste differ by a little
         rows.append(
             Trial(
                 tin=tin,
@@ -70,7 +71,8 @@ def virtual(seed: int, school: LiquidLimitSchool, mistake: str | None = None) ->
                 water_added_ml=round(added, 1),
                 verification_blows=drops if school.verified else None,
                 blows=drops if cup else None,
-                penetration_mm=None if cup else round(x, 1),
+                penetration_mm=None if cup else round(x - fall, 1),
+                second_penetration_mm=None if cup else round(x + fall, 1),
                 closed_at=at,
             )
         )
@@ -84,6 +86,8 @@ def virtual(seed: int, school: LiquidLimitSchool, mistake: str | None = None) ->
         device_inspected_on=(START - timedelta(days=400 if lapsed else 20)).date(),
         device_due_on=(START - timedelta(days=35) if lapsed else START + timedelta(days=345)).date(),
         device_drop_mm=10.0,
+        soil_state="as received",
+        finer_than_425um_percent=96.0,
         tested_on=START.date(),
         dry_soil_g=soil_g,
         air_dry_water_percent=air_dry,
@@ -118,6 +122,8 @@ def answers(seed: int, school: LiquidLimitSchool, record: Record, path: str) -> 
         "blows": max(1, round(read)),
         "verification_blows": max(1, round(read)),
         "penetration_mm": round(read, 1),
+        "second_penetration_mm": round(read + dice.uniform(-0.2, 0.2), 1),
+        "third_penetration_mm": round(read, 1),
         "tin": tin,
         "mass_tin_g": tin_g,
         "mass_wet_g": wet_g,

@@ -7,6 +7,7 @@ from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.rules import LABORATORY, Judge, Rule, Seen, at_least, at_most, said, within
 from vadum.soil.methods.plastic_limit.facts import Facts
 from vadum.soil.methods.plastic_limit.school import PlasticLimitSchool
+from vadum.soil.methods.plastic_limit.threads import typed_far_too_low
 from vadum.soil.shared.plasticity import u_line_percent
 from vadum.soil.shared.specimen import preparation_said
 from vadum.soil.shared.water_by_tin import balance_in_date, tins_possible, tins_told_apart
@@ -42,6 +43,13 @@ def _fine_part(f: Facts, s: PlasticLimitSchool) -> Seen | None:
     share = f.record.finer_than_425um_percent
     found = f"{plain(share, 3)} % of the soil is below 0.425 mm" if known(share) else "taken as the whole soil's (#)"
     return said(known(share), found, "the share is known")
+
+
+def _liquid_limit_slip(f: Facts, s: PlasticLimitSchool) -> Seen | None:
+    if f.limits is None:
+        return None
+    words = f"LL {plain(f.limits.liquid_percent, 3)}, PL {plain(f.limits.plastic_percent, 3)} %"
+    return said(not typed_far_too_low(f.limits), words, "near the plastic limit or above it")
 
 
 def _threads(f: Facts, s: PlasticLimitSchool) -> Iterator[Seen]:
@@ -101,6 +109,15 @@ RULES: tuple[Judge, ...] = (
         do="Enter the share below 0.425 mm: coarse grains hold next to no water.",
     ),
     preparation_said,
+    Rule(
+        "a liquid limit that belongs to this plastic limit",
+        _liquid_limit_slip,
+        at=("liquid_limit_percent",),
+        source=LABORATORY,
+        level="stop",
+        do="Look at the digits of the liquid limit and whose it is.",
+        affects=("plasticity_index_percent",),
+    ),
     Rule(
         "enough threads in the tin",
         _threads,

@@ -49,6 +49,15 @@ def subtracted(liquid_percent: float, plastic_percent: float, school: PlasticLim
     return Limits(float(rounded(liquid_percent, 1)), float(rounded(plastic_percent, 1)))
 
 
+SLIP_SHARE = 0.6  # a liquid limit so far below the plastic one is a slip of the digits, no soil; laboratory setting
+
+
+def typed_far_too_low(limits: Limits) -> bool:
+    """Whether the liquid limit is so far below the plastic limit that a digit or its point is wrong: 4.45 for 44.5 must
+    not end as "report NP"."""
+    return limits.liquid_percent < SLIP_SHARE * limits.plastic_percent
+
+
 def nonplastic_because(record: Record, school: PlasticLimitSchool) -> str:
     """Why the soil is nonplastic, or an empty text. Source: ASTM D4318, AASHTO T 90."""
     if record.cannot_be_rolled == "yes":
@@ -58,7 +67,7 @@ def nonplastic_because(record: Record, school: PlasticLimitSchool) -> str:
     found = counting(record)
     if found and known(record.liquid_limit_percent):
         limits = subtracted(record.liquid_limit_percent, mean([content for _, content in found]), school)
-        if limits.index_percent is None:
+        if limits.index_percent is None and not typed_far_too_low(limits):
             return (
                 f"plastic limit {plain(limits.plastic_percent, 3)} ≥ liquid limit {plain(limits.liquid_percent, 3)} %"
             )
