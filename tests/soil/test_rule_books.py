@@ -274,3 +274,80 @@ def test_a_limit_typed_with_its_point_in_the_wrong_place_is_not_nonplastic():
     outcome = reduced("equal_whole_limits", liquid_limit_percent=4.45)
     assert outcome.value("plasticity_index_percent") is None
     assert verdict(outcome, "a liquid limit that belongs to this plastic limit").level == "stop"
+
+
+def test_the_rule_books_of_the_mould_are_not_lent_to_each_other():
+    outcome = reduced("soaked_mould")
+    assert verdict(outcome, "seating load of the ratio's class").level == "redo"
+    ten = verdict(reduced("soaked_mould", top_seating_n=10), "seating load of the ratio's class")
+    assert (ten.level, ten.limit) == ("fine", "the least, at most 44 N")
+    assert verdict(outcome, "surcharge enough").level == "watch"
+    assert reported(outcome, "surcharge_kpa") == "1.1"
+    soaked = verdict(reduced("soaked_mould", specimen_height_mm=116.4), "soaked for its days")
+    assert soaked.level == "watch"
+    assert "91.5 h" in soaked.found
+    assert reported(outcome, "swell_percent") == "1.0"
+    assert verdict(outcome, "height that swell is told of measured").level == "watch"
+
+
+def test_which_ratio_governs_falls_with_the_ratios():
+    below = reduced("dial_below_zero")
+    assert verdict(below, "ring within its calibration").level == "watch"
+    assert not [v for v in below.verdicts if v.level == "stop"]
+    rows = [dict(r) for r in RECORDS["dial_below_zero"]["record"]["top"]]
+    rows[1]["ring_div"] = -5
+    stopped = reduced("dial_below_zero", top=rows)
+    assert stopped.value("governs").withheld
+    assert not stopped.value("governs").final
+
+
+def test_ends_exactly_at_ten_per_cent_of_their_mean_have_a_mean():
+    outcome = reduced("ends_at_ten_percent")
+    assert reported(outcome, "bearing_ratio_percent") == "7.0"
+    assert verdict(outcome, "both ends agree").level == "fine"
+
+
+def test_a_force_that_stands_still_is_not_taken_for_the_ground():
+    hidden = reduced("standstill_unknown_axle")
+    assert verdict(hidden, "reaction held").level == "watch"
+    assert all(hidden.value(k).withheld for k in ("first_percent", "second_percent", "bearing_ratio_percent"))
+    assert hidden.value("governs") is None
+    lifted = reduced("standstill_known_axle")
+    assert verdict(lifted, "reaction held").level == "redo"
+    assert all(lifted.value(k).withheld for k in ("first_percent", "second_percent"))
+    assert reported(lifted, "bearing_ratio_percent") == "> 38 %"
+    assert reported(lifted, "governs").startswith("Greater than 37.9 %")
+    own = reduced("standstill_unknown_axle", axle_kn=40)
+    assert verdict(own, "reaction held").level == "fine"
+    assert own.value("first_percent").value > 30
+
+
+def test_an_optimum_is_reported_as_the_schools_rule_book_does():
+    assert reported(reduced("optimum_two_figures"), "optimum_water_percent") == "9.3"
+    method = METHODS["compaction"]
+    assert method.school("light_litre").water_step(16.3) == 1.0
+    assert method.school("standard_944").water_step(16.3) == 0.1
+    assert method.school("standard_944").unit_weight_to_kn_m3 == 0.02
+    assert method.school("standard_944").mould_tolerance_percent == 1.5
+    assert method.school("standard_2124").mould_tolerance_percent == 1.2
+
+
+def test_stones_are_few_enough_by_the_moulds_own_sieve_and_few_want_no_correction():
+    method = METHODS["compaction"]
+    rule = "stones few enough for the correction"
+    assert verdict(reduced("oversize_of_fine_mould"), rule).level == "fine"
+    coarse = method.outcome(method.Record(oversize_percent=35.0), method.school("standard_2124"))
+    assert verdict(coarse, rule).level == "watch"
+    few = reduced("optimum_two_figures", oversize_percent=4, oversize_gravity_ratio=2.65)
+    assert few.value("corrected_dry_density_mg_m3") is None
+    assert "no correction is needed" in verdict(few, rule).limit
+
+
+def test_no_optimum_is_read_off_a_flat_curve():
+    rows = [
+        {**p, "mass_with_soil_g": 2000 + 1000 * 1.80 * (1 + w / 100), "mass_wet_g": 20 + 100 + w, "mass_dry_g": 120}
+        for p, w in zip(RECORDS["optimum_two_figures"]["record"]["points"], (4, 6, 8, 10, 12), strict=True)
+    ]
+    outcome = reduced("optimum_two_figures", points=rows)
+    assert outcome.value("optimum_water_percent") is None
+    assert verdict(outcome, "the soil holds its water").level == "watch"

@@ -353,6 +353,9 @@ TRIPPED: dict[str, dict[str, Any]] = {
         "balance_in_date": ("sand", fields(balance_in_date="no")),
     },
     "compaction": {
+        "too full at the optimum": ("standard_944", fields(specific_gravity_ratio=2.3)),
+        "a point with other blows": ("standard_944", rows("points", 1, blows=40)),
+        "water runs from the base": ("standard_944", fields(free_draining="yes")),
         "a tin twice": ("standard_944", a_tin_twice("points")),
         "a tare of another tin": ("standard_944", rows("points", 0, mass_tin_register_g=99.0)),
         "masses_obey_physics": ("standard_944", rows("points", 0, mass_with_soil_g=4000.0)),
@@ -368,6 +371,10 @@ TRIPPED: dict[str, dict[str, Any]] = {
         "balance_in_date": ("standard_944", fields(balance_in_date="no")),
     },
     "cbr": {
+        "a surcharge too light": ("astm_standard", fields(surcharge_kg=2.0)),
+        "a height not measured": ("bs_light", fields(specimen_height_mm=None)),
+        "stones replaced in BS": ("bs_light", fields(oversize_replaced="replaced")),
+        "sixty newtons": ("astm_standard", fields(top_seating_n=60.0)),
         "a tin twice": ("bs_light", a_tin_twice("tins")),
         "a tare of another tin": ("bs_light", rows("tins", 0, mass_tin_register_g=99.0)),
         "masses_obey_physics": ("bs_light", fields(mass_with_soil_g=8000.0)),

@@ -93,6 +93,12 @@ class Results:
             key, "w", name, line.value, "%", 0.1, line.formula, line.inputs, source=line.source, provisional=provisional
         )
 
+    def withhold(self, key: str, symbol: str, name: str, unit: str) -> None:
+        """A value that cannot be reported by what was read: it is named, and its number is not."""
+        self.values.append(
+            Value(key=key, symbol=symbol, name=name, value=None, unit=unit, reported="withheld", withheld=True)
+        )
+
     def say(self, key: str, symbol: str, name: str, unit: str, words: str, *, provisional: bool = False) -> None:
         """A result that is no number, such as `finer than 0.075`."""
         self.values.append(

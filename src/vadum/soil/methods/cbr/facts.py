@@ -32,5 +32,5 @@ def facts(record: Record, school: MouldSchool) -> Facts:
         density_mg_m3(record),
         compacted_percent(record),
         dry_density(record),
-        tuple(swells(record)),
+        tuple(swells(record, school)),
     )

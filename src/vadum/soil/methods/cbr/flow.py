@@ -81,7 +81,7 @@ def _since(f: Facts) -> datetime | None:
 
 def _next_swell(f: Facts, s: MouldSchool) -> tuple[str, ...]:
     many = len(f.record.swell)
-    return ("soak_ended_at",) if many >= int(s.soak_days) else (f"swell[{many}].gauge_mm",)
+    return ("soak_ended_at",) if many >= s.soak_days else (f"swell[{many}].gauge_mm",)
 
 
 def _swell_at(f: Facts, s: MouldSchool) -> tuple[datetime, datetime] | None:
@@ -89,19 +89,19 @@ def _swell_at(f: Facts, s: MouldSchool) -> tuple[datetime, datetime] | None:
     if began is None:
         return None
     last = read[-1].read_at if read and read[-1].read_at else began
-    return last, began + timedelta(days=min(len(read) + 1, int(s.soak_days)))
+    return last, began + timedelta(days=min(len(read) + 1, s.soak_days))
 
 
 def _asks_swell(f: Facts, s: MouldSchool) -> str:
     mould = f" of mould {f.record.mould}" if f.record.mould else ""
     many = len(f.record.swell)
-    if many >= int(s.soak_days):
+    if many >= s.soak_days:
         return f"Lift the specimen{mould} out, drain 15 min."
     return f"Read the swell gauge{mould}, day {many + 1}."
 
 
 def _how_swell(f: Facts, s: MouldSchool) -> str:
-    return "Discs on while it drains." if len(f.record.swell) >= int(s.soak_days) else "Do not touch the tripod."
+    return "Discs on while it drains." if len(f.record.swell) >= s.soak_days else "Do not touch the tripod."
 
 
 def _waiting_swell(f: Facts, s: MouldSchool) -> str:
@@ -250,14 +250,14 @@ FLOW: Flow = (
         key="soak",
         title="Discs, soaking",
         does="Surcharge discs on; soaked: tank, swell gauge at its mark.",
-        fields=("condition", "surcharge", "surcharge_kg", "swell_zero_mm", "soak_started_at"),
+        fields=("condition", "surcharge", "surcharge_kg", "oversize_replaced", "swell_zero_mm", "soak_started_at"),
         needs=("condition",),
         asks="Soaked or unsoaked?",
         how="Soaked stands for a road in its worst season.",
         label="condition",
         cautions=("A soaked mould is heavier and slippery: two hands, dry the floor.",),
         hands_s=10,
-        waits_min=lambda s: s.soak_days * 1440,
+        waits_min=lambda s: 60 * s.soak_h,
         holds=("mould", "tank"),
         note=lambda f, s: f.record.condition or "",
     ),

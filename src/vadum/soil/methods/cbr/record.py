@@ -29,6 +29,7 @@ class Record(BearingRecord):
     optimum_water_percent: Number | None = Field(None, title="optimum water content")
     target_percent: Number | None = Field(None, title="wanted, share of the maximum")
     oversize_percent: Number | None = Field(None, title="stones screened out, share of dry mass")
+    oversize_replaced: Literal["left out", "replaced"] | None = Field(None, title="the stones were")
     mass_portion_g: Number | None = reading("soil for the mould", above=0, affects=BULK)
     portion_water_percent: Number | None = Field(None, title="its water content")
     water_added_ml: Number | None = Field(None, title="water added (dried out: minus)")

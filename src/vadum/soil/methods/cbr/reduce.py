@@ -1,11 +1,13 @@
 """The bearing ratio of a moulded specimen: both ends, densities, swell."""
 
+from vadum.soil.contract.compare import at_most
 from vadum.soil.contract.fields import known
 from vadum.soil.contract.numerics import rounded
 from vadum.soil.contract.outcome import Missing, Outcome
 from vadum.soil.contract.results import Results
 from vadum.soil.methods.cbr.facts import Facts
 from vadum.soil.methods.cbr.school import MouldSchool
+from vadum.soil.methods.cbr.specimen import height_mm, surcharge_kpa
 from vadum.soil.shared.bearing.ends import Governing
 from vadum.soil.shared.bearing.ratio import SO_FAR, SOURCE, give_end, give_governing, leading, series_of, waits_for
 from vadum.soil.shared.bearing.school import ratio_step
@@ -47,7 +49,7 @@ def _give_whole(results: Results, ends: list[tuple[str, Governing]], school: Mou
         "%",
         note="each end from the mean of both",
     )
-    if apart > school.average_within_percent:
+    if not at_most(apart, school.average_within_percent):
         both = " and ".join(rounded(g.percent, ratio_step(g.percent, school.rounding)) for _, g in ends)
         results.say("bearing_ratio_percent", "CBR", "bearing ratio, top and bottom", "%", f"{both} %")
         results.say(
@@ -138,10 +140,23 @@ def _give_specimen(results: Results, facts: Facts, school: MouldSchool) -> None:
             {
                 "g": record.swell[row].gauge_mm or 0.0,
                 "g_0": record.swell_zero_mm or 0.0,
-                "H": record.specimen_height_mm or 1.0,
+                "H": height_mm(record, school),
             },
+            note="" if known(record.specimen_height_mm) else f"# height of the school, {school.height_mm:g} mm",
             estimate=record.soak_ended_at is None,
             until=SO_FAR,
+        )
+    if known(record.surcharge_kg):
+        diameter = school.mould_diameter_mm
+        results.give(
+            "surcharge_kpa",
+            "q",
+            "surcharge",
+            surcharge_kpa(record.surcharge_kg, diameter),
+            "kPa",
+            0.1,
+            "m * 9.80665 / (pi * (D / 1000) ** 2 / 4) / 1000",
+            {"m": record.surcharge_kg, "D": diameter},
         )
     for i, words in ((1, "top end"), (2, "bottom end")):
         if len(record.tins) <= i or (after := measured_percent(record.tins[i])) is None:

@@ -3,11 +3,12 @@
 from vadum.soil.contract import compare
 from vadum.soil.contract.fields import known
 from vadum.soil.contract.numerics import plain
-from vadum.soil.contract.rules import LABORATORY, Judge, Rule, Seen, at_most, said
-from vadum.soil.contract.times import minutes_between, span
+from vadum.soil.contract.rules import LABORATORY, Judge, Rule, Seen, at_least, at_most, said
+from vadum.soil.contract.times import minutes_between
 from vadum.soil.methods.cbr.facts import Facts
 from vadum.soil.methods.cbr.record import BULK
 from vadum.soil.methods.cbr.school import MouldSchool
+from vadum.soil.methods.cbr.specimen import surcharge_kpa
 from vadum.soil.shared.bearing.rules import SHARED
 from vadum.soil.shared.water_by_tin import balance_in_date, full_above_empty, tins_possible, tins_told_apart
 
@@ -39,9 +40,37 @@ def _soaked(f: Facts, s: MouldSchool) -> Seen | None:
     r = f.record
     if r.condition != "soaked" or r.soak_started_at is None or r.soak_ended_at is None:
         return None
-    minutes = minutes_between(r.soak_started_at, r.soak_ended_at)
-    held = compare.at_least(minutes, s.least_soak_share * s.soak_days * 1440) and bool(f.swells)
-    return said(held, f"{span(minutes)}, {len(f.swells)} swell readings", f"{plain(s.soak_days)} days")
+    hours = minutes_between(r.soak_started_at, r.soak_ended_at) / 60
+    # Hours, on both sides: 91.5 h are not "4 days".
+    held = compare.within(hours, s.soak_h - s.soak_within_h, s.soak_h + s.soak_within_h) and bool(f.swells)
+    words = f"{plain(hours, 4)} h, {len(f.swells)} swell readings"
+    return said(held, words, f"{plain(s.soak_h)} ± {plain(s.soak_within_h)} h, swell read")
+
+
+def _surcharge(f: Facts, s: MouldSchool) -> Seen | None:
+    mass = f.record.surcharge_kg
+    if s.least_surcharge_kg is None or not known(mass):
+        return None
+    return at_least(mass, s.least_surcharge_kg, "kg", f"{{}}, {plain(surcharge_kpa(mass, s.mould_diameter_mm), 3)} kPa")
+
+
+def _height(f: Facts, s: MouldSchool) -> Seen | None:
+    if not f.swells:
+        return None
+    height = f.record.specimen_height_mm
+    found = f"{plain(height)} mm measured" if known(height) else f"{plain(s.height_mm)} mm of the school (#)"
+    return said(known(height), found, "measured")
+
+
+def _replaced(f: Facts, s: MouldSchool) -> Seen | None:
+    share = f.record.oversize_percent
+    if not known(share) or share <= 0:
+        return None
+    wanted = "replaced" if s.replaces_oversize else "left out"
+    done = f.record.oversize_replaced
+    if done is None:
+        return said(False, f"{plain(share, 3)} % screened out, not said what was done", wanted)
+    return said(done == wanted, f"{plain(share, 3)} % {done}", wanted)
 
 
 def _swell(f: Facts, s: MouldSchool) -> Seen | None:
@@ -106,6 +135,29 @@ RULES: tuple[Judge, ...] = (
         at=("soak_ended_at",),
         level="watch",
         do="Report it as soaked for the time it was; or soak another.",
+    ),
+    Rule(
+        "height that swell is told of measured",
+        _height,
+        at=("specimen_height_mm",),
+        source=LABORATORY,
+        level="watch",
+        do="Measure the specimen's height; until then the school's is taken.",
+    ),
+    Rule(
+        # Less than the pavement above lets a clay swell more than it ever will.
+        "surcharge enough",
+        _surcharge,
+        at=("surcharge_kg",),
+        level="watch",
+        do="Annular and slotted discs together, or as the pavement above weighs; say so on the sheet.",
+    ),
+    Rule(
+        "stones handled as the school does",
+        _replaced,
+        at=("oversize_replaced",),
+        level="watch",
+        do="Say on the sheet whether they were left out or replaced by 4.75 to 19 mm.",
     ),
     Rule("swell small", _swell, source=LABORATORY, level="watch"),
     Rule(

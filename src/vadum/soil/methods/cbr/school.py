@@ -12,15 +12,23 @@ class MouldSchool(BearingSchool):
     height_mm: float = 127.0
     both_ends: bool = True
     average_within_percent: float = laboratory(10.0)
-    soak_days: float = laboratory(4.0)
-    least_soak_share: float = laboratory(0.95)
+    soak_h: float = laboratory(96.0)
+    soak_within_h: float = 5.0
+    least_surcharge_kg: float | None = None
+    mould_diameter_mm: float = laboratory(152.0)
     most_target_gap_percent: float = laboratory(2.0)
     most_water_gap_percent: float = laboratory(1.0)
     most_swell_percent: float = laboratory(3.0)
+    replaces_oversize: bool = False
     most_oversize_percent: float = laboratory(25.0)
     oven_min: float = laboratory(16 * 60)
     oven_c: tuple[float, float] = (105.0, 115.0)
     density_to_mg_m3: float = laboratory(0.01)
+
+    @property
+    def soak_days(self) -> int:
+        """Whole days of soaking, and of swell readings."""
+        return int(self.soak_h / 24)
 
 
 SCHOOLS = schools_of(__file__, MouldSchool)

@@ -1,9 +1,14 @@
 """The specimen in its mould: densities, water to add, swell."""
 
+import math
+
 from vadum.soil.contract.fields import known
 from vadum.soil.methods.cbr.record import Record
+from vadum.soil.methods.cbr.school import MouldSchool
 from vadum.soil.shared.phases import dry_density_mg_m3
 from vadum.soil.shared.water_by_tin import measured_percent
+
+GRAVITY_M_S2 = 9.80665
 
 
 def density_mg_m3(record: Record) -> float | None:
@@ -60,9 +65,28 @@ def swell_percent(gauge_mm: float, zero_mm: float, height_mm: float) -> float:
     return 100 * (gauge_mm - zero_mm) / height_mm
 
 
-def swells(record: Record) -> list[tuple[int, float]]:
-    """Swell of each reading, (row, percent)."""
-    zero, height = record.swell_zero_mm, record.specimen_height_mm
-    if not (known(zero) and known(height)) or height <= 0:
+def surcharge_kpa(mass_kg: float, diameter_mm: float) -> float:
+    """Pressure of the discs on the specimen, `m g / A`.
+
+    Parameters: `mass_kg` in kg, 0 or more; `diameter_mm` of the mould in mm, above 0.
+    Returns: kPa.
+    Source: definition of pressure; g 9.80665 m/s².
+
+    >>> round(surcharge_kpa(4.54, 152.4), 2)
+    2.44
+    """
+    return mass_kg * GRAVITY_M_S2 / (math.pi * (diameter_mm / 1000) ** 2 / 4) / 1000
+
+
+def height_mm(record: Record, school: MouldSchool) -> float:
+    """Height that swell is told of, mm: as measured, else the school's, which is said."""
+    height = record.specimen_height_mm
+    return height if known(height) and height > 0 else school.height_mm
+
+
+def swells(record: Record, school: MouldSchool) -> list[tuple[int, float]]:
+    """Swell of each reading, (row, percent); a reading is never passed over for a height that was not entered."""
+    zero, height = record.swell_zero_mm, height_mm(record, school)
+    if not known(zero):
         return []
     return [(i, swell_percent(r.gauge_mm, zero, height)) for i, r in enumerate(record.swell) if known(r.gauge_mm)]

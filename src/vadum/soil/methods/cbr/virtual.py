@@ -6,7 +6,6 @@ from datetime import UTC, datetime, timedelta
 from vadum.soil.contract.method import Trial
 from vadum.soil.methods.cbr.record import Record, Swell
 from vadum.soil.methods.cbr.school import MouldSchool
-from vadum.soil.shared.bearing.curve import seating_n
 from vadum.soil.shared.bearing.ends import reference_kn
 from vadum.soil.shared.bearing.virtual_push import called_rows
 from vadum.soil.shared.load_curve import LoadCurve, load_curve_of
@@ -66,7 +65,7 @@ def virtual(seed: int, school: MouldSchool, mistake: str | None = None) -> Trial
     optimum = dice.uniform(9, 14)
     densest = dice.uniform(1.85, 2.05)
     tested = START + timedelta(days=4, hours=1) if soaked else START + timedelta(hours=2)
-    seating = seating_n(percent, school.seating_classes) * (5 if mistake == "seating" else 1)
+    seating = school.seating_n(percent) * (5 if mistake == "seating" else 1)
     seated = round(2 * seating / FACTOR_N_DIV) / 2
     pace = 1.5 if mistake == "fast" else 1.0
     reads = [i for i, p in enumerate(school.called_mm) if p >= school.first_mm - 0.6][:4]
@@ -92,6 +91,7 @@ def virtual(seed: int, school: MouldSchool, mistake: str | None = None) -> Trial
         optimum_water_percent=round(optimum, 1),
         target_percent=95.0,
         oversize_percent=6.0,
+        oversize_replaced="replaced" if school.replaces_oversize else "left out",
         mass_portion_g=portion,
         portion_water_percent=air_dry,
         water_added_ml=round(portion / (1 + air_dry / 100) * (optimum - air_dry) / 100),
@@ -103,7 +103,7 @@ def virtual(seed: int, school: MouldSchool, mistake: str | None = None) -> Trial
         ),
         condition="soaked" if soaked else "unsoaked",
         surcharge="D1",
-        surcharge_kg=4.0,
+        surcharge_kg=4.6,
         soak_started_at=START + timedelta(hours=1) if soaked else None,
         swell_zero_mm=1.0 if soaked else None,
         swell=rows if soaked else (),

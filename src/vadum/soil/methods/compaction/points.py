@@ -4,7 +4,7 @@ from typing import NamedTuple
 
 from vadum.soil.contract.fields import known
 from vadum.soil.methods.compaction.record import Point, Record
-from vadum.soil.methods.compaction.school import CompactionSchool
+from vadum.soil.methods.compaction.school import CompactionSchool, energy_kj_m3
 from vadum.soil.shared.phases import dry_density_mg_m3
 from vadum.soil.shared.water_by_tin import measured_percent
 
@@ -18,6 +18,7 @@ class Made(NamedTuple):
     dry_mg_m3: float
     about: bool
     counts: bool
+    energy_kj_m3: float | None = None
 
 
 def portion_dry_g(record: Record) -> float | None:
@@ -53,6 +54,21 @@ def moist_mg_m3(record: Record, row: Point) -> float | None:
     return (full - empty) / volume
 
 
+def effort_kj_m3(record: Record, row: Point, school: CompactionSchool) -> float | None:
+    """The energy of a point by its own layers and blows in this mould; None where the rammer vibrates.
+
+    Parameters: `row` a point; `school` the rammer.
+    Returns: kJ/m³.
+    Source: ASTM D698.
+    """
+    blows = row.blows if known(row.blows) else school.blows
+    layers = row.layers_count if known(row.layers_count) else school.layers_count
+    volume = record.mould_volume_cm3
+    if blows is None or school.drop_mm is None or not known(volume) or volume <= 0:
+        return None
+    return energy_kj_m3(int(layers), blows, school.rammer_kg, school.drop_mm, volume)
+
+
 def points(record: Record, school: CompactionSchool) -> list[Made]:
     """Every point that has a density and a water content, in its order."""
     made = []
@@ -61,5 +77,6 @@ def points(record: Record, school: CompactionSchool) -> list[Made]:
         water = measured if measured is not None else estimate
         if moist is not None and water is not None:
             dry = dry_density_mg_m3(moist, water)
-            made.append(Made(i, water, moist, dry, measured is None, not row.excluded_because))
+            energy = effort_kj_m3(record, row, school)
+            made.append(Made(i, water, moist, dry, measured is None, not row.excluded_because, energy))
     return made

@@ -4,7 +4,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from vadum.soil.contract.fields import Moment, Number, reading
+from vadum.soil.contract.fields import Count, Moment, Number, reading
 from vadum.soil.shared.water_by_tin import TinRow, WithBalance
 
 
@@ -13,6 +13,8 @@ class Point(TinRow):
 
     water_added_ml: Number | None = reading("water added (dried out: minus)", low=-2000, high=20_000)
     mass_with_soil_g: Number | None = reading("mould + wet soil", above=0)
+    layers_count: Count | None = reading("layers, where other than the school's", above=0)
+    blows: Count | None = reading("blows a layer, where other than the school's", above=0)
     excluded_because: str | None = Field(None, title="left out because", max_length=400)
 
 
@@ -27,6 +29,11 @@ class Record(WithBalance):
     specific_gravity_ratio: Number | None = reading("specific gravity of solids", low=1.0, high=6.0)
     specific_gravity_from: Literal["measured", "assumed"] | None = Field(None, title="specific gravity is")
     oversize_percent: Number | None = reading("stones left out, share of dry mass", high=99)
+    method_letter: Literal["A", "B", "C", "D"] | None = Field(None, title="method")
+    prepared: Literal["dry", "moist"] | None = Field(None, title="portions made up")
+    stood_h: Number | None = reading("stood after wetting")
+    rammer_by: Literal["hand", "machine"] | None = Field(None, title="rammer by")
+    free_draining: Literal["yes", "no"] | None = Field(None, title="water ran from the mould's base")
     oversize_gravity_ratio: Number | None = reading("stones' specific gravity", low=1.0, high=6.0)
     oversize_water_percent: Number | None = reading("stones' water content", high=60)
     points: tuple[Point, ...] = Field((), title="points")

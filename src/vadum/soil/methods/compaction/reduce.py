@@ -78,7 +78,7 @@ def _give_peak(results: Results, peak: Peak, record: Record, school: CompactionS
         "optimum water content",
         peak.water_percent,
         "%",
-        school.water_to_percent,
+        school.water_step(peak.water_percent),
         place,
         inputs,
         note=note,
@@ -104,7 +104,7 @@ def _give_peak(results: Results, peak: Peak, record: Record, school: CompactionS
         "maximum dry unit weight",
         GRAVITY_M_S2 * peak.dry_mg_m3,
         "kN/m³",
-        0.1,
+        school.unit_weight_to_kn_m3,
         "g * rho_dmax",
         {"g": GRAVITY_M_S2, "rho_dmax": peak.dry_mg_m3},
         estimate=estimate,
@@ -124,7 +124,8 @@ def _give_peak(results: Results, peak: Peak, record: Record, school: CompactionS
             estimate=estimate,
         )
     stones, stone_gravity = record.oversize_percent, record.oversize_gravity_ratio
-    if known(stones) and 0 < stones < 100 and known(stone_gravity) and stone_gravity > 0:
+    # Below five per cent the standard asks for no correction: none is given, and the rule says so.
+    if known(stones) and school.least_oversize_percent <= stones < 100 and known(stone_gravity) and stone_gravity > 0:
         stone_water = record.oversize_water_percent if known(record.oversize_water_percent) else 0.0
         results.give(
             "corrected_dry_density_mg_m3",
@@ -144,12 +145,25 @@ def _give_peak(results: Results, peak: Peak, record: Record, school: CompactionS
             "optimum water content with the stones",
             with_stones_percent(peak.water_percent, stones, stone_water),
             "%",
-            school.water_to_percent,
+            school.water_step(peak.water_percent),
             "(w_opt * (100 - P_C) + w_C * P_C) / 100",
             {"w_opt": peak.water_percent, "P_C": stones, "w_C": stone_water},
             source="ASTM D4718",
             estimate=estimate,
         )
+
+
+def saturation_of(made: Made, record: Record) -> float | None:
+    """Saturation of a point; None without a specific gravity.
+
+    Parameters: `made` the point; `record` its specific gravity.
+    Returns: %.
+    Source: phase relations.
+    """
+    gravity = record.specific_gravity_ratio
+    if not known(gravity) or gravity * WATER_20_MG_M3 <= made.dry_mg_m3:
+        return None
+    return saturation_percent(made.water_percent, made.dry_mg_m3, gravity * WATER_20_MG_M3)
 
 
 def _series(made: list[Made], peak: Peak | None, record: Record, school: CompactionSchool) -> dict[str, Table]:
@@ -160,6 +174,8 @@ def _series(made: list[Made], peak: Peak | None, record: Record, school: Compact
             "dry_mg_m3": m.dry_mg_m3,
             "state": "left out" if not m.counts else ("about" if m.about else "measured"),
             "label": str(m.row + 1),
+            "saturation_percent": saturation_of(m, record),
+            "energy_kj_m3": m.energy_kj_m3,
         }
         for m in made
     )
@@ -205,7 +221,7 @@ def reduce(facts: Facts, school: CompactionSchool) -> Outcome:
             "Mg/m³",
             note="w from the water added" if m.about else "",
         )
-    if peak:
+    if peak and not facts.flat:
         _give_peak(results, peak, record, school, any(m.about for m in made if m.row in peak.used))
     return Outcome(
         method="compaction",

@@ -5,10 +5,11 @@ from collections.abc import Iterator
 from vadum.soil.contract import compare
 from vadum.soil.contract.fields import known
 from vadum.soil.contract.numerics import plain
-from vadum.soil.contract.rules import LABORATORY, PHYSICS, Judge, Rule, Seen, at_most, said
-from vadum.soil.methods.compaction.facts import Facts
+from vadum.soil.contract.rules import LABORATORY, PHYSICS, Judge, Rule, Seen, at_most, said, within
+from vadum.soil.methods.compaction.facts import LEAST_TO_JUDGE, Facts
 from vadum.soil.methods.compaction.school import CompactionSchool
-from vadum.soil.shared.phases import zero_air_mg_m3
+from vadum.soil.shared.phases import saturation_percent, zero_air_mg_m3
+from vadum.soil.shared.physics import WATER_20_MG_M3
 from vadum.soil.shared.water_by_tin import balance_in_date, measured_percent, tins_possible, tins_told_apart
 
 ZERO_AIR_SLACK = 1.002  # the mould's volume is known to about two parts in a thousand; laboratory setting
@@ -66,6 +67,43 @@ def _zero_air(f: Facts, s: CompactionSchool) -> Iterator[Seen]:
         yield Seen(False, words, limit, at, told if m.about else do, "watch" if m.about else "stop")
 
 
+def _saturated(f: Facts, s: CompactionSchool) -> Seen | None:
+    gravity = f.record.specific_gravity_ratio
+    if f.peak is None or f.flat or not known(gravity) or gravity * WATER_20_MG_M3 <= f.peak.dry_mg_m3:
+        return None
+    found = saturation_percent(f.peak.water_percent, f.peak.dry_mg_m3, gravity * WATER_20_MG_M3)
+    return within(found, s.saturation_band_percent, "%", "{}", digits=3)
+
+
+def _energy(f: Facts, s: CompactionSchool) -> Iterator[Seen]:
+    wanted, good = s.energy_kj_m3, 0
+    if wanted is None:
+        return
+    volume = f.record.mould_volume_cm3
+    # Of this mould: its volume is judged by its own rule.
+    own = wanted * s.mould_cm3 / volume if known(volume) and volume > 0 else wanted
+    limit = f"{plain(own, 4)} kJ/m³ ± {plain(s.energy_within_percent)} %"
+    for m in f.counting:
+        if m.energy_kj_m3 is None:
+            continue
+        if compare.at_most(100 * abs(m.energy_kj_m3 / own - 1), s.energy_within_percent):
+            good += 1
+        else:
+            at = (f"points[{m.row}].blows",)
+            yield Seen(False, f"point {m.row + 1}: {plain(m.energy_kj_m3, 4)} kJ/m³", limit, at)
+    if good:
+        yield Seen(True, f"{good} points", limit)
+
+
+def _drains(f: Facts, s: CompactionSchool) -> Seen | None:
+    if len(f.counting) < LEAST_TO_JUDGE:
+        return None
+    ran = f.record.free_draining == "yes"
+    held = not (ran or f.flat or f.tops > 1)
+    words = "water ran from the mould" if ran else "the curve is flat" if f.flat else "the curve has two tops"
+    return said(held, "one top" if held else words, "one top, and the water stays")
+
+
 def _measured(f: Facts, s: CompactionSchool) -> Seen | None:
     value, source = f.record.specific_gravity_ratio, f.record.specific_gravity_from
     if value is None or source is None:
@@ -84,7 +122,11 @@ def _mould(f: Facts, s: CompactionSchool) -> Seen | None:
 def _stones(f: Facts, s: CompactionSchool) -> Seen | None:
     share = f.record.oversize_percent
     good = known(share) and 0 <= share < 100
-    return at_most(share, s.most_oversize_percent, "%", digits=3) if good else None
+    if known(share) and 0 < share < s.least_oversize_percent:
+        limit = f"below {plain(s.least_oversize_percent)} %: no correction is needed"
+        return said(True, f"{plain(share, 3)} %", limit)
+    words = f"{{}} over {plain(s.oversize_over_mm)} mm"
+    return at_most(share, s.most_oversize_percent, "%", words, digits=3) if good else None
 
 
 def _estimates(f: Facts, s: CompactionSchool) -> Iterator[Seen]:
@@ -133,6 +175,30 @@ RULES: tuple[Judge, ...] = (
         "left of the zero-air line",
         _zero_air,
         source=PHYSICS,
+    ),
+    Rule(
+        "saturation at the optimum",
+        _saturated,
+        at=("specific_gravity_ratio",),
+        source=LABORATORY,
+        level="watch",
+        do="Most soils are 75 to 95 % full there: look at Gs and at the tins.",
+    ),
+    Rule(
+        "every point with the school's effort",
+        _energy,
+        source=LABORATORY,
+        level="watch",
+        do="The point belongs to another curve: leave it out with a reason, or say so.",
+    ),
+    Rule(
+        # Clean sand holds no water to be pressed out: it bulks when damp, and its optimum means nothing.
+        "the soil holds its water",
+        _drains,
+        at=("free_draining",),
+        source=LABORATORY,
+        level="watch",
+        do="It drains freely: take a vibrating method (hammer, table), and say by which effort the maximum was found.",
     ),
     Rule(
         "specific gravity measured",

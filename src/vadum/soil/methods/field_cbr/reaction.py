@@ -1,6 +1,6 @@
 """The reaction, before leaving the yard and while the plunger goes in."""
 
-from typing import NamedTuple
+from typing import Literal, NamedTuple
 
 from vadum.soil.contract.fields import known
 from vadum.soil.methods.field_cbr.record import Record
@@ -9,6 +9,7 @@ from vadum.soil.shared.bearing.curve import lifts_at_percent, reaction_kn
 from vadum.soil.shared.bearing.ends import EndResult
 
 WANTED_MM = 5.0
+Standstill = Literal["none", "the soil's own", "the vehicle lifted", "not to be told"]
 
 
 class Plan(NamedTuple):
@@ -40,6 +41,21 @@ def lifted(flat: "Plateau", gives_kn: float | None, school: SpotSchool) -> bool:
     """Whether a force that stands still is the vehicle's weight: it moved, or the axle gives no more."""
     moved = flat.vehicle_mm is not None and flat.vehicle_mm > school.most_vehicle_mm
     return moved or near_reaction(flat.force_kn, gives_kn, school)
+
+
+def standstill(record: Record, flat: "Plateau | None", its: Plan, school: SpotSchool) -> Standstill:
+    """What a force that stands still was: nothing, the soil's own, the vehicle lifting, or not to be told.
+
+    Well below what the axle gives it is the soil's; without the axle's load and without a gauge on the vehicle nobody
+    can tell, and what was read beyond its start is not reported.
+    """
+    if flat is None:
+        return "the vehicle lifted" if record.stopped == "reaction lifted" else "none"
+    if lifted(flat, its.gives_kn, school) or record.stopped == "reaction lifted":
+        return "the vehicle lifted"
+    if its.gives_kn is None and flat.vehicle_mm is None:
+        return "not to be told"
+    return "the soil's own"
 
 
 class Plateau(NamedTuple):

@@ -1,5 +1,6 @@
 """The bearing ratio in place, and the reaction it needs."""
 
+from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.outcome import Outcome
 from vadum.soil.contract.results import Results
 from vadum.soil.methods.field_cbr.facts import Facts
@@ -47,6 +48,12 @@ def reduce(facts: Facts, school: SpotSchool) -> Outcome:
     record = facts.record
     results = Results(SOURCE)
     (one,) = facts.pushes
+    if facts.sound_mm is not None:
+        for ratio, order in zip(one.ratios, ("first", "second"), strict=False):
+            if ratio.percent is None:
+                results.withhold(f"{order}_percent", "CBR", f"ratio at {plain(ratio.at_mm)} mm", "%")
+        if one.governs is None:
+            results.withhold("bearing_ratio_percent", "CBR", "bearing ratio", "%")
     give_end(results, record, one, school, False)
     its = give_governing(results, one, school, False, "bearing_ratio_percent")
     if its is not None:

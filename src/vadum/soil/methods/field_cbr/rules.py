@@ -19,6 +19,11 @@ def _enough(f: Facts, s: SpotSchool) -> Seen | None:
     if wants is None or gives is None or lifts is None:
         return None
     words = f"wants {{}}; lifts at a ratio of about {lifts:.0f} %"
+    axle, begun = f.record.axle_kn, bool(f.pushes[0].points)
+    if known(axle) and not compare.at_most(wants, axle) and not begun:
+        # Before the start, and beyond the axle's whole load, the vehicle will lift: nothing is to be had.
+        limit = f"{plain(axle, 3)} kN: the axle's whole load"
+        return at_most(wants, axle, "kN", words, digits=3, limit_words=limit, level="stop")
     limit = f"{plain(gives, 3)} kN: the axle less {plain(s.reaction_margin_percent)} %"
     return at_most(wants, gives, "kN", words, digits=3, limit_words=limit)
 
@@ -35,6 +40,13 @@ def _springs(f: Facts, s: SpotSchool) -> Seen | None:
 def _held(f: Facts, s: SpotSchool) -> Iterator[Seen]:
     push, flat = f.pushes[0], f.flat
     if len(push.points) < 4:
+        return
+    if f.stood == "not to be told" and flat is not None:
+        start = f.sound_mm or 0.0
+        words = f"force stands at {plain(flat.force_kn, 3)} kN from {plain(start, 3)} mm, axle load not known"
+        do = "The vehicle may have been weighed: enter the axle load, or repeat with a gauge on the vehicle."
+        limit = f"no standstill over {plain(s.plateau_mm)} mm, or the axle's load known"
+        yield Seen(False, words, limit, ("axle_kn",), do, "watch", just_now=not push.over)
         return
     lifts = flat is not None and lifted(flat, f.plan.gives_kn, s)
     words = "the force rises"

@@ -6,7 +6,6 @@ from datetime import UTC, datetime, timedelta
 from vadum.soil.contract.method import Trial
 from vadum.soil.methods.field_cbr.record import Record
 from vadum.soil.methods.field_cbr.school import SpotSchool
-from vadum.soil.shared.bearing.curve import seating_n
 from vadum.soil.shared.bearing.ends import reference_kn
 from vadum.soil.shared.bearing.virtual_push import called_rows
 from vadum.soil.shared.load_curve import LoadCurve, load_curve_of
@@ -35,7 +34,7 @@ def virtual(seed: int, school: SpotSchool, mistake: str | None = None) -> Trial:
     """A full record of a virtual spot whose true ratio is returned beside it."""
     percent, ground = under(seed, school)
     dice = random.Random(seed + 500)
-    seating = seating_n(percent, school.seating_classes)
+    seating = school.seating_n(percent)
     seated = round(2 * seating / FACTOR_N_DIV) / 2
     lifts = ground.force_kn(2.0) if mistake == "lifted" else None
     rows = called_rows(

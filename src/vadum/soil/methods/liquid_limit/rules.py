@@ -300,6 +300,7 @@ RULES: tuple[Judge, ...] = (
         "drops that can be counted",
         _countable,
         source=LABORATORY,
+        level="watch",
         do="Far too dry, or a slip of the digits: look again; add water.",
     ),
     Rule(

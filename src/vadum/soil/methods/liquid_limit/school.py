@@ -28,7 +28,7 @@ class LiquidLimitSchool(School):
     most_gap_share_of_three: float = laboratory(2 / 3)
     repeat_mm: float | None = None
     third_mm: float = 1.0
-    most_blows: int = laboratory(100)
+    most_blows: int = laboratory(200)
     most_residual_share: float = laboratory(0.02)
     most_residual_percent: float = laboratory(1.0)
     least_r_squared_ratio: float = laboratory(0.95)

@@ -6,7 +6,6 @@ from typing import NamedTuple
 from vadum.soil.contract.called import Called, Pace, Taken
 from vadum.soil.contract.errors import ReductionError
 from vadum.soil.contract.fields import known
-from vadum.soil.shared.bearing.curve import seating_n
 from vadum.soil.shared.bearing.ends import PushFacts, force_of, is_over, penetration_of
 from vadum.soil.shared.bearing.record import BearingRecord, CalledRow, End, Stopped
 from vadum.soil.shared.bearing.school import BearingSchool
@@ -106,7 +105,7 @@ def seating_words(record: BearingRecord, school: BearingSchool) -> tuple[str, st
     """The seating load of the expected ratio: in N, and in divisions of this ring."""
     if not known(record.expected_percent) or record.expected_percent <= 0:
         return "", ""
-    newtons = seating_n(record.expected_percent, school.seating_classes)
+    newtons = school.seating_n(record.expected_percent)
     ring = record.ring()
     if ring is None:
         return f"{newtons:g} N", "seating load"

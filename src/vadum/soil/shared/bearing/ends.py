@@ -92,6 +92,11 @@ def force_of(end: End, row: int, ring: Ring | None) -> float | None:
         return None
     try:
         seated = ring_force_kn(ring, end.seated_div) if known(end.seated_div) else 0.0
+        low = ring.range_div[0]
+        if low - 1 <= reading.ring_div < low:
+            # Up to one division below its zero the dial is taken as straight.
+            zero = ring_force_kn(ring, low)
+            return 2 * zero - ring_force_kn(ring, 2 * low - reading.ring_div) - seated
         return ring_force_kn(ring, reading.ring_div) - seated
     except ReductionError:
         return None
@@ -195,6 +200,24 @@ def _bound(found: EndResult, record: BearingRecord, school: BearingSchool) -> Go
         return None
     why = f"{found.end.stopped} at {plain(found.curve.end_mm, 3)} mm"
     sentence = f"Greater than {percent:.3g} %: {why}, with {plain(found.curve.force_kn[-1], 3)} kN."
+    return Governing(percent, ahead.at_mm, sentence, True)
+
+
+def lower_bound(found: EndResult, force_kn: float, record: BearingRecord, school: BearingSchool) -> Governing | None:
+    """What a force at which the reaction lifted proves: the first ratio that was not reached is greater than it gives.
+
+    Parameters: `force_kn` at the standstill, kN.
+    Returns: the bound; None where both ratios were reached, or the force is nothing.
+    Source: BS 1377-9.
+    """
+    ahead = next((r for r in found.ratios if r.percent is None), None)
+    if ahead is None or force_kn <= 0:
+        return None
+    percent = 100 * force_kn / reference_kn(ahead.at_mm, school, diameter_of(record, school))
+    reached = max((r.percent for r in found.ratios if r.percent is not None), default=0.0)
+    if percent <= reached:
+        return None
+    sentence = f"Greater than {percent:.3g} %: the reaction lifted at {plain(force_kn, 3)} kN."
     return Governing(percent, ahead.at_mm, sentence, True)
 
 

@@ -10,7 +10,6 @@ from vadum.soil.contract.method import Dial, Practice, Seen
 from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.outcome import Cell, Table
 from vadum.soil.shared.bearing.calls import rate_mm_min, timed
-from vadum.soil.shared.bearing.curve import seating_n
 from vadum.soil.shared.bearing.ends import found_of, penetration_of
 from vadum.soil.shared.bearing.record import BearingRecord, End
 from vadum.soil.shared.bearing.rules import SEATING_RULE
@@ -121,7 +120,7 @@ def _of_the_push(
         worst = f"the worst at {school.called_mm[i]:g} mm, about {abs(seconds):.0f} s {word}"
         seen = f"{end.words}: {len(late)} calls; {worst}"
         found.append(Seen("calls late or early", seen, "Say the next penetration aloud before the needle reaches it."))
-    wanted = seating_n(percent, school.seating_classes)
+    wanted = school.seating_n(percent)
     share = school.seating_tolerance_percent / 100
     if known(end.seating_n) and not (1 - share) * wanted <= end.seating_n <= (1 + share) * wanted:
         seen = f"{end.words}: {plain(end.seating_n)} N where {percent:.2g} % wants {plain(wanted)} N"

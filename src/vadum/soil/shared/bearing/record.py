@@ -33,6 +33,7 @@ APPARATUS = (
 
 # The values that a reading of a push touches.
 RATIOS = (
+    "governs",  # which ratio governs, and why: it falls with the ratios that it names
     "bearing_ratio_percent",
     *(f"{e}_{k}_percent" for e in ("top", "bottom") for k in ("first", "second")),
     "first_percent",
@@ -48,7 +49,7 @@ RATIOS = (
 class CalledRow(RecordPart):
     """One called reading: row 1 belongs to the first called penetration, and so on."""
 
-    ring_div: Number | None = reading("ring", affects=RATIOS)
+    ring_div: Number | None = reading("ring", low=-1.0, affects=RATIOS)
     force_kn: Number | None = reading("force, by a load cell", affects=RATIOS)
     penetration_mm: Number | None = reading("read at, where not as called", affects=RATIOS)
     missed: Literal["missed"] | None = Field(None, title="not read")

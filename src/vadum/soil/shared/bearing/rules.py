@@ -18,6 +18,7 @@ from vadum.soil.shared.bearing.school import BearingSchool
 from vadum.soil.shared.proving_ring import divisions_of
 
 SEATING_RULE = "seating load of the ratio's class"
+ONE_DIV = 1.0  # a dial set to zero under a small load may read so far below it
 LEAST_TIMED = 5  # readings, for a rate that means something
 
 
@@ -45,7 +46,14 @@ def _calibrated(f: PushFacts, s: BearingSchool) -> Iterator[Seen]:
     for push in f.pushes:
         end = push.end
         read = [(i, r.ring_div) for i, r in enumerate(end.rows) if known(r.ring_div)]
-        beyond = [i for i, d in read if d < low or (high is not None and d > high)]
+        # A dial set to zero once it was seated may stand a division below it.
+        under = [i for i, d in read if low - ONE_DIV <= d < low]
+        beyond = [i for i, d in read if d < low - ONE_DIV or (high is not None and d > high)]
+        if under and not beyond:
+            words = _said(f, end, f"reading {under[0] + 1}: {plain(end.rows[under[0]].ring_div or 0)} divisions")
+            do = "Used as it is: the dial was set to zero under a small load."
+            yield Seen(False, words, limit, tuple(f"{end.rows_path}[{i}].ring_div" for i in under), do, "watch")
+            continue
         if beyond:
             rows = ", ".join(str(i + 1) for i in beyond[:4])
             words = _said(f, end, f"reading {rows}: {plain(end.rows[beyond[0]].ring_div or 0)} divisions")
@@ -139,6 +147,15 @@ def _seating(f: PushFacts, s: BearingSchool) -> Iterator[Seen]:
         end, ratio = push.end, push.governs.percent if push.governs else None
         if not known(end.seating_n) or ratio is None or ratio <= 0:
             continue
+        at = (f"{end.prefix}seating_n",)
+        if s.seating_most_n is not None:
+            # The least that seats it is right: little is no fault.
+            do = "Too much seating pushes the plunger in before zero: repeat with less."
+            words, most = _said(f, end, "{}"), "the least, at most {}"
+            seen = at_most(end.seating_n, s.seating_most_n, "N", words, limit_words=most, at=at, do=do)
+            if seen:
+                yield seen
+            continue
         wanted, share = seating_n(ratio, s.seating_classes), s.seating_tolerance_percent / 100
         limit = f"{plain(wanted)} N"
         if ring is not None:
@@ -150,7 +167,7 @@ def _seating(f: PushFacts, s: BearingSchool) -> Iterator[Seen]:
         if much:
             do = "Too much seating pushes the plunger in before zero: repeat with the smaller load."
         words = _said(f, end, f"{plain(end.seating_n)} N, ratio near {ratio:.3g} %")
-        yield Seen(near, words, limit, (f"{end.prefix}seating_n",), do, "redo" if much else "watch")
+        yield Seen(near, words, limit, at, do, "redo" if much else "watch")
 
 
 def _rises(f: PushFacts, s: BearingSchool) -> Iterator[Seen]:

@@ -4,7 +4,7 @@ from typing import Literal
 
 from vadum.soil.contract.numerics import significant_step
 from vadum.soil.contract.school import School, laboratory
-from vadum.soil.shared.bearing.curve import PLUNGER_DIAMETER_MM, SEATING_N
+from vadum.soil.shared.bearing.curve import PLUNGER_DIAMETER_MM, SEATING_N, seating_n
 
 QUARTERS: tuple[float, ...] = tuple(0.25 * n for n in range(31))  # BS 1377-4
 
@@ -21,6 +21,7 @@ class BearingSchool(School):
     governs: Literal["the higher", "the first, unless the second is higher twice"] = "the higher"
     rounding: Literal["two figures", "one, five, ten", "whole"] = "two figures"
     seating_classes: tuple[tuple[float, float], ...] = SEATING_N
+    seating_most_n: float | None = None  # where the rule book wants the least that seats it, and never more than this
     plunger_diameter_mm: float = laboratory(PLUNGER_DIAMETER_MM)
     seating_tolerance_percent: float = laboratory(50.0)  # a coarse ring shows 50 N as four or five divisions
     most_zero_apart_div: float = laboratory(3.0)
@@ -32,6 +33,10 @@ class BearingSchool(School):
     most_fall_percent: float = laboratory(2.0)
     interpolates: bool = True
     most_stone_mm: float = 20.0
+
+    def seating_n(self, expected_percent: float) -> float:
+        """The seating load to put on for an expected ratio, N."""
+        return self.seating_most_n or seating_n(expected_percent, self.seating_classes)
 
     def interval_s(self, row: int) -> float:
         """Seconds from the call before to this one, at the right pace.
