@@ -351,3 +351,39 @@ def test_no_optimum_is_read_off_a_flat_curve():
     outcome = reduced("optimum_two_figures", points=rows)
     assert outcome.value("optimum_water_percent") is None
     assert verdict(outcome, "the soil holds its water").level == "watch"
+
+
+def test_the_sand_replacement_test_needs_a_tin_and_no_separation():
+    outcome = reduced("sand_hole")
+    found = {k: reported(outcome, k) for k in ("density_mg_m3", "water_content_percent", "dry_density_mg_m3")}
+    assert found == {"density_mg_m3": "1.92", "water_content_percent": "11.1", "dry_density_mg_m3": "1.73"}
+    assert not outcome.missing
+    assert outcome.value("dry_density_mg_m3").reportable
+    more = reduced("sand_hole", particle_density_mg_m3=2.695, reference_density_mg_m3=1.82, required_percent=98)
+    assert reported(more, "relative_compaction_percent") == "95.0"
+    assert verdict(more, "compacted as the job requires").level == "watch"
+    stony = {"reference_density_mg_m3": 1.82, "field_oversize_percent": 20, "oversize_gravity_ratio": 2.65}
+    assert reduced("sand_hole", **stony).value("relative_compaction_percent").value < 90
+
+
+def test_particle_density_is_gravity_times_water_everywhere():
+    wanted = "particle_density_mg_m3"
+    takers = [m.takes[wanted].key for m in METHODS.values() if wanted in m.takes]
+    assert len(takers) > 1
+    assert set(takers) == {wanted}
+    method = METHODS["specific_gravity"]
+    outcome = method.outcome(method.virtual(3, method.school(), None).record, method.school())
+    gravity, density = (outcome.value(k) for k in ("specific_gravity_ratio", "particle_density_mg_m3"))
+    assert density.value == pytest.approx(gravity.value * 0.9982, rel=1e-4)
+    assert len(gravity.reported.partition(".")[2]) == 2
+
+
+def test_a_specific_gravity_in_another_liquid_is_told_of_water():
+    # 60.00 g of 2.70 displace 22.22 cm3, which is 17.47 g of a liquid of 0.786 Mg/m3 (water 0.9982).
+    method = METHODS["specific_gravity"]
+    displaced = 60 / 2.70 / 0.9982 * 0.786
+    row = {"mass_dry_soil_g": 60.0, "mass_full_g": 400.0, "mass_with_soil_g": 460 - displaced}
+    record = method.Record.model_validate({"liquid_density_mg_m3": 0.786, "determinations": [row, row]})
+    assert method.outcome(record, method.school()).value("specific_gravity_ratio").value == pytest.approx(
+        2.70, abs=1e-3
+    )

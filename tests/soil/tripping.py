@@ -324,6 +324,8 @@ TRIPPED: dict[str, dict[str, Any]] = {
         "balance_in_date": ("astm", fields(balance_in_date="no")),
     },
     "ring_density": {
+        "a narrow ring": ("full_ring", fields(ring_diameter_mm=50.0)),
+        "a particle density that was assumed": ("headspace", fields(particle_density_from="assumed")),
         "a tare of another tin": ("headspace", fields(mass_tin_register_g=99.0)),
         "readings_possible": ("headspace", fields(ring_diameter_mm=0)),
         "tin upside down": ("headspace", fields(mass_dry_g=900.0)),
@@ -341,6 +343,13 @@ TRIPPED: dict[str, dict[str, Any]] = {
         "balance_in_date": ("headspace", fields(balance_in_date="no")),
     },
     "pit_density": {
+        "dry above moist": ("fine_earth", fields(mass_fines_g=9900.0)),
+        "a small tin": ("sand", fields(largest_particle_mm=50.0)),
+        "sand of last year": ("sand", fields(sand_calibrated_on="2025-01-05", tested_on="2026-01-05")),
+        "sand used again": ("sand", fields(sand_state="re-used", sand_state_then="new")),
+        "fuller than full": ("sand", fields(particle_density_mg_m3=2.0)),
+        "a job's rule missed": ("sand", fields(reference_density_mg_m3=2.6, required_percent=98.0)),
+        "a gauge that disagrees": ("sand", fields(gauge_density_mg_m3=0.9)),
         "a tare of another tin": ("sand", fields(mass_tin_register_g=99.0)),
         "readings_possible": ("sand", fields(mass_sand_after_g=9400.0)),
         "tin upside down": ("sand", fields(mass_dry_g=900.0)),
@@ -349,7 +358,7 @@ TRIPPED: dict[str, dict[str, Any]] = {
         "nothing_lost_on_the_way": ("sand", torn_bag),
         "solids_below_the_moist_mass": ("sand", fields(mass_soil_field_g=500.0)),
         "hole_large_enough": ("sand", fields(mass_sand_after_g=7000.0)),
-        "density_as_ground_has_it": ("sand", fields(mass_fines_g=7000.0)),
+        "density_as_ground_has_it": ("sand", fields(mass_soil_field_g=9900.0)),
         "balance_in_date": ("sand", fields(balance_in_date="no")),
     },
     "compaction": {

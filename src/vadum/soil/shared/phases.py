@@ -2,11 +2,29 @@
 
 import math
 
+from vadum.soil.contract.compare import at_most
 from vadum.soil.contract.results import Results
+from vadum.soil.contract.rules import Seen
+from vadum.soil.contract.rules import at_most as rule_at_most
 from vadum.soil.shared.physics import WATER_20_MG_M3
 
 SOURCE = "phase relations"
+SCATTER_SATURATION_PERCENT = 103.0  # what mass, volume and tin of a full soil scatter to together
 MOST_SATURATION_PERCENT = 100.5  # full, with half a percent for the rounding of the readings; laboratory setting
+
+
+def full_at_most(saturation: float | None, do: str) -> Seen | None:
+    """Saturation against full: a little above is what readings of a full soil scatter to, and is said; more is wrong.
+
+    Parameters: `saturation` in %, None while unknown; `do` what to look at.
+    Returns: what a rule saw.
+    Source: physics; the bands are laboratory settings.
+    """
+    if saturation is None:
+        return None
+    scatter = at_most(saturation, SCATTER_SATURATION_PERCENT)
+    seen = rule_at_most(saturation, MOST_SATURATION_PERCENT, "%", limit_words="100 %", do=do)
+    return seen._replace(level="watch" if scatter else "redo") if seen else None
 
 
 def cylinder_cm3(diameter_mm: float, height_mm: float) -> float:

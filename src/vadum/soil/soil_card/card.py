@@ -17,6 +17,7 @@ from vadum.soil.soil_card.limits import FINE_PART_MM, activity, limits, liquidit
 from vadum.soil.soil_card.limits import figures as limit_figures
 from vadum.soil.soil_card.merged import Merged, merged
 
+RC = "relative_compaction_percent"
 USUAL_FINE_EARTH_MG_M3 = 1.6  # where no density was measured; said with a # in the class's notes
 
 
@@ -108,8 +109,11 @@ def _density(evidence: Evidence) -> list[Fact]:
         facts += _fact(key, evidence.known("compaction", key))
     for dry, most, share in relative_compaction(evidence):
         code = f"{dry.code} / {most.code}"
-        reported = rounded(share, 0.1)
-        facts.append(Fact(key="rc", symbol="RC", name="relative compaction", reported=reported, unit="%", code=code))
+        own = next((v for t in evidence.told if t.code == dry.code for v in t.outcome.values if v.key == RC), None)
+        effort = next((t.school.title for t in evidence.told if t.code == most.code), "")
+        name = f"relative compaction, of {effort[:1].lower()}{effort[1:]}" if effort else "relative compaction"
+        reported = own.reported if own and own.final else rounded(share, 0.1)
+        facts.append(Fact(key="rc", symbol="RC", name=name, reported=reported, unit="%", code=code))
     return facts
 
 

@@ -98,10 +98,12 @@ def fines_by_two_tests(evidence: Evidence) -> Iterator[Verdict]:
 
 
 def relative_compaction(evidence: Evidence) -> list[tuple[Known, Known, float]]:
-    """For each density in the ground: it, the laboratory maximum, and their ratio in percent."""
-    most = evidence.known("compaction", "corrected_dry_density_mg_m3") or evidence.known(
-        "compaction", "maximum_dry_density_mg_m3"
-    )
+    """For each density in the ground: it, the laboratory maximum, and their ratio in percent.
+
+    The laboratory's own correction belongs to its own sample: a place with other stones corrects the maximum in its
+    own run, and that ratio stands there.
+    """
+    most = evidence.known("compaction", "maximum_dry_density_mg_m3")
     found = []
     for method in GROUND:
         dry = evidence.known(method, "dry_density_mg_m3")

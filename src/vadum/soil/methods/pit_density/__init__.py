@@ -1,6 +1,6 @@
 """In-place density by excavation."""
 
-from vadum.soil.contract.method import Method
+from vadum.soil.contract.method import FromTest, Method
 from vadum.soil.methods.pit_density.facts import facts
 from vadum.soil.methods.pit_density.flow import FLOW, finish
 from vadum.soil.methods.pit_density.record import Record
@@ -29,5 +29,11 @@ METHOD = Method(
         "One hole, as large as it was dug. Two densities are given: of the whole soil, and of the fine earth between "
         "the stones; a job wants one of them, and they are not the same."
     ),
+    takes={
+        "particle_density_mg_m3": FromTest(
+            "specific_gravity", "particle_density_mg_m3", {"particle_density_from": "measured"}
+        ),
+        "reference_density_mg_m3": FromTest("compaction", "maximum_dry_density_mg_m3"),
+    },
     columns={},
 )

@@ -37,6 +37,13 @@ def hole_of(record: Record, school: PitDensitySchool) -> Hole | None:
         if known(before) and known(after) and known(cone) and known(density) and density > 0:
             inputs = {"M_1": before, "M_2": after, "M_c": cone, "rho_sand": density}
             hole = Hole(sand_volume_cm3(before, after, cone, density), "(M_1 - M_2 - M_c) / rho_sand", inputs)
+    elif school.volume_by == "balloon":
+        first, second = record.balloon_before_cm3, record.balloon_after_cm3
+        if known(first) and known(second):
+            hole = Hole(second - first, "V_2 - V_1", {"V_2": second, "V_1": first})
+    elif school.volume_by == "water" and known(record.water_template_ml) and known(record.water_poured_ml):
+        second, first = record.water_poured_ml, record.water_template_ml
+        hole = Hole(second - first, "V_2 - V_1", {"V_2": second, "V_1": first})
     else:
         read = record.water_poured_ml if school.volume_by == "water" else record.volume_cm3
         if known(read):
@@ -65,7 +72,20 @@ def soil_of(record: Record) -> Soil | None:
         return None
     if fines <= 0 or coarse < 0:
         return None
-    return Soil(fines / (1 + water / 100), coarse, water)
+    wet_stones = record.coarse_water_percent if known(record.coarse_water_percent) else 0.0
+    return Soil(fines / (1 + water / 100), coarse / (1 + wet_stones / 100), water)
+
+
+def field_water_percent(record: Record) -> float | None:
+    """Water content of the field soil by its representative tin; None where the tin is one of separated fines.
+
+    Parameters: the record's tin.
+    Returns: %.
+    Source: ASTM D1556.
+    """
+    if record.mass_fines_g is not None or record.mass_coarse_g is not None:
+        return None
+    return measured_percent(record)
 
 
 def stone_density_mg_m3(record: Record, school: PitDensitySchool) -> float:

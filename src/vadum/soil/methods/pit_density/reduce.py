@@ -7,6 +7,8 @@ from vadum.soil.methods.pit_density.facts import Facts
 from vadum.soil.methods.pit_density.flow import VOLUME
 from vadum.soil.methods.pit_density.pit import Hole, Soil
 from vadum.soil.methods.pit_density.school import PitDensitySchool
+from vadum.soil.shared.phases import give_phases
+from vadum.soil.shared.physics import WATER_20_MG_M3
 
 
 def fine_earth_density_mg_m3(fines_g: float, volume_cm3: float, coarse_g: float, stone_mg_m3: float) -> float:
@@ -25,7 +27,9 @@ def fine_earth_density_mg_m3(fines_g: float, volume_cm3: float, coarse_g: float,
 def _provisional(facts: Facts, school: PitDensitySchool) -> bool:
     """Whether a reading of the volume or of the dry masses is still to come."""
     record = facts.record
-    wanted = (*VOLUME[school.volume_by], "mass_coarse_g", "mass_fines_g", "mass_dry_g")
+    separated = school.dry_by == "separation" or record.mass_fines_g is not None or record.mass_coarse_g is not None
+    parts = ("mass_coarse_g", "mass_fines_g") if separated else ("mass_soil_field_g",)
+    wanted = (*VOLUME[school.volume_by], *parts, "mass_dry_g")
     return any(getattr(record, field) is None for field in wanted)
 
 
@@ -49,6 +53,47 @@ def _give_densities(results: Results, facts: Facts, hole: Hole, soil: Soil, scho
 
     for part in (whole, fine) if school.wants == "whole soil" else (fine, whole):
         part()
+
+
+def _give_by_tin(results: Results, facts: Facts, hole: Hole, school: PitDensitySchool) -> None:
+    """Densities with the water of a representative tin: nothing has to be separated."""
+    moist, mass, step = facts.moist_mg_m3 or 0.0, facts.record.mass_soil_field_g or 0.0, school.report_to_mg_m3
+    inputs = {"M": mass, "V": hole.volume_cm3}
+    results.give("density_mg_m3", "rho", "density, moist", moist, "Mg/m³", step, "M / V", inputs)
+    if facts.tin is None or facts.water_percent is None or facts.dry_mg_m3 is None:
+        return
+    results.give_water("water_content_percent", "water content of the field soil", facts.tin)
+    name, formula = "dry density, whole soil", "rho / (1 + w / 100)"
+    given = {"rho": moist, "w": facts.water_percent}
+    results.give("dry_density_mg_m3", "rho_d", name, facts.dry_mg_m3, "Mg/m³", step, formula, given)
+
+
+def _give_compaction(results: Results, facts: Facts) -> None:
+    """Relative compaction, with the reference's run, effort and mould in its note."""
+    record, dry, reference = facts.record, facts.dry_mg_m3, facts.reference_mg_m3
+    if dry is None or reference is None or not known(record.reference_density_mg_m3):
+        return
+    corrected = reference != record.reference_density_mg_m3
+    if corrected:
+        results.work(
+            "reference_with_stones_mg_m3",
+            "rho_ref",
+            "100 / ((100 - P_C) / rho_F + P_C / (G_C * rho_w))",
+            {
+                "P_C": record.field_oversize_percent or 0.0,
+                "rho_F": record.reference_density_mg_m3,
+                "G_C": record.oversize_gravity_ratio or 1.0,
+                "rho_w": WATER_20_MG_M3,
+            },
+            reference,
+            "Mg/m³",
+            source="ASTM D4718",
+            note="the reference with this place's own stones",
+        )
+    name = f"relative compaction{f' of {record.reference_from}' if record.reference_from else ''}"
+    inputs = {"rho_d": dry, "rho_ref": reference}
+    formula = "100 * rho_d / rho_ref"
+    results.give("relative_compaction_percent", "RC", name, 100 * dry / reference, "%", 0.1, formula, inputs)
 
 
 def _give_stones(results: Results, facts: Facts, hole: Hole, soil: Soil) -> None:
@@ -83,6 +128,12 @@ def reduce(facts: Facts, school: PitDensitySchool) -> Outcome:
         results.work("mass_fines_dry_g", "M_f", "M_separated / (1 + w / 100)", inputs, soil.fines_g, "g")
     if hole:
         results.give("volume_cm3", "V", "hole's volume", hole.volume_cm3, "cm³", 1, hole.formula, hole.inputs)
+    if hole and facts.moist_mg_m3 is not None and not soil:
+        _give_by_tin(results, facts, hole, school)
+    if facts.dry_mg_m3 is not None and facts.whole_water_percent is not None:
+        particle = record.particle_density_mg_m3
+        give_phases(results, facts.dry_mg_m3, facts.whole_water_percent, particle if known(particle) else None)
+        _give_compaction(results, facts)
     parts: Table = ()
     if hole and soil and facts.stones_cm3 is not None:
         _give_densities(results, facts, hole, soil, school)

@@ -24,8 +24,10 @@ def virtual(seed: int, school: PitDensitySchool, mistake: str | None = None) -> 
     coarse = volume * stones_share * stone
     fines = volume * (1 - stones_share) * fine
     moist = (coarse + fines) * (1 + water / 100)
-    air_dry = dice.uniform(2, 4)
-    tin, part = round(dice.uniform(18, 25), 2), 60.0
+    # Stones are weighed where the school separates, or where somebody meets a hole full of them.
+    separated = school.dry_by == "separation" or mistake == "boulder"
+    air_dry = dice.uniform(2, 4) if separated else water
+    tin, part = round(dice.uniform(18, 25), 2), 60.0 if separated else 560.0
     jar, cone, sand = 9000.0, 1450.0, 1.42
     before, after = jar, round(jar - cone - volume * sand + dice.gauss(0, 2))
     if mistake == "swapped":
@@ -38,10 +40,13 @@ def virtual(seed: int, school: PitDensitySchool, mistake: str | None = None) -> 
         mass_sand_cone_g=cone if by_sand else None,
         water_poured_ml=round(volume) if school.volume_by == "water" else None,
         volume_cm3=round(volume) if school.volume_by == "typed" else None,
+        balloon_before_cm3=140.0 if school.volume_by == "balloon" else None,
+        balloon_after_cm3=round(140 + volume) if school.volume_by == "balloon" else None,
         mass_soil_field_g=round(moist),
         mass_soil_lab_g=round(moist * (0.97 if mistake == "torn" else 0.998)),
-        mass_coarse_g=round(coarse),
-        mass_fines_g=round(fines * (1 + air_dry / 100)),
+        largest_particle_mm=25.0,
+        mass_coarse_g=round(coarse) if separated else None,
+        mass_fines_g=round(fines * (1 + air_dry / 100)) if separated else None,
         tin=str(dice.randint(1, 99)),
         mass_tin_g=tin,
         mass_wet_g=round(tin + part + dice.gauss(0, 0.004), 2),
@@ -60,4 +65,8 @@ def virtual(seed: int, school: PitDensitySchool, mistake: str | None = None) -> 
         "coarse_volume_percent": 0.5,
         "water_content_percent": 0.2,
     }
+    if not separated:
+        for key in ("fine_earth_density_mg_m3", "coarse_volume_percent"):
+            truth.pop(key)
+            tolerance.pop(key)
     return Trial(record, truth, tolerance, mistake)

@@ -31,7 +31,7 @@ METHOD = Method(
     columns={"headspaces": ("end", "headspace_mm")},
     takes={
         "particle_density_mg_m3": FromTest(
-            "specific_gravity", "specific_gravity_ratio", {"particle_density_from": "measured"}
+            "specific_gravity", "particle_density_mg_m3", {"particle_density_from": "measured"}
         )
     },
     rows={"headspaces": "headspace"},

@@ -1,5 +1,6 @@
 """The soil in the ring: its height, its volume and its density."""
 
+import math
 from typing import NamedTuple
 
 from vadum.soil.contract.fields import known
@@ -28,6 +29,19 @@ class Core(NamedTuple):
         if not (known(full) and known(empty)) or not 0 <= empty < full:
             return None
         return (full - empty) / self.volume_cm3
+
+
+def density_error(core: Core, mass_g: float, headspace_error_mm: float, school: RingDensitySchool) -> float:
+    """Relative standard uncertainty of a ring's density: `(u_m/m)^2 + (2 u_d/d)^2 + (u_h/h)^2`, its root.
+
+    Parameters: `core` the soil; `mass_g` of it in g, above 0; `headspace_error_mm` of the mean headspace in mm.
+    Returns: a ratio.
+    Source: propagation of errors; the gauges' own are laboratory settings.
+    """
+    height = core.height_mm - core.top_mm - core.bottom_mm
+    high = math.hypot(headspace_error_mm, school.height_error_mm) / height
+    wide = 2 * school.diameter_error_mm / core.diameter_mm
+    return math.hypot(school.mass_error_g / mass_g, wide, high)
 
 
 def headspaces_mm(record: Record, end: str) -> list[float]:

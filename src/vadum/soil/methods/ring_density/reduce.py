@@ -1,8 +1,12 @@
 """Moist and dry density of the ring's soil, and its phases."""
 
+import math
+
 from vadum.soil.contract.fields import known
+from vadum.soil.contract.numerics import error_of_mean
 from vadum.soil.contract.outcome import Cell, Outcome, Table
 from vadum.soil.contract.results import Results
+from vadum.soil.methods.ring_density.core import density_error
 from vadum.soil.methods.ring_density.facts import Facts
 from vadum.soil.methods.ring_density.school import RingDensitySchool
 from vadum.soil.shared.phases import give_phases, volumetric_water_percent
@@ -33,11 +37,19 @@ def reduce(facts: Facts, school: RingDensitySchool) -> Outcome:
         density = moist.density_mg_m3
         masses = {"M_2": moist.full_g, "M_1": moist.empty_g, "V": core.volume_cm3}
         formula = "(M_2 - M_1) / V"
-        results.give("density_mg_m3", "rho", "density, moist", density, "Mg/m³", step, formula, masses)
+        spread = math.hypot(*(error_of_mean(list(read)) or 0.0 for read in (facts.top_mm, facts.bottom_mm)))
+        share = density_error(core, moist.full_g - moist.empty_g, spread, school)
+        error, name = share * density, "density, moist"
+        results.give("density_mg_m3", "rho", name, density, "Mg/m³", step, formula, masses, uncertainty=error)
         if facts.dry_mg_m3 is not None and facts.water_percent is not None:
             inputs = {"rho": density, "w": facts.water_percent}
             formula = "rho / (1 + w / 100)"
-            results.give("dry_density_mg_m3", "rho_d", "dry density", facts.dry_mg_m3, "Mg/m³", step, formula, inputs)
+            dry = facts.dry_mg_m3
+            error = dry * math.hypot(share, school.water_error_percent / (100 + facts.water_percent))
+            results.give(
+                "dry_density_mg_m3", "rho_d", "dry density", dry, "Mg/m³", step, formula, inputs, uncertainty=error
+            )
+            _give_fine_earth(results, facts, core.volume_cm3, school)
             give_phases(results, facts.dry_mg_m3, facts.water_percent, facts.particle_mg_m3)
     return Outcome(
         method="ring_density",
@@ -45,6 +57,29 @@ def reduce(facts: Facts, school: RingDensitySchool) -> Outcome:
         values=tuple(results.values),
         working=tuple(results.working),
         series=_series(facts),
+    )
+
+
+def _give_fine_earth(results: Results, facts: Facts, volume_cm3: float, school: RingDensitySchool) -> None:
+    """The density of the fine earth between the fragments of the ring."""
+    coarse = facts.record.mass_coarse_g
+    if not known(coarse) or coarse <= 0 or facts.dry_mg_m3 is None:
+        return
+    read = facts.record.stone_density_mg_m3
+    stone = read if known(read) and read > 0 else school.stone_density_mg_m3
+    solids = facts.dry_mg_m3 * volume_cm3
+    if coarse >= solids or coarse / stone >= volume_cm3:
+        return
+    results.give(
+        "fine_earth_density_mg_m3",
+        "rho_f",
+        "dry density, fine earth",
+        (solids - coarse) / (volume_cm3 - coarse / stone),
+        "Mg/m³",
+        school.report_to_mg_m3,
+        "(M_d - M_c) / (V - M_c / rho_stone)",
+        {"M_d": solids, "M_c": coarse, "V": volume_cm3, "rho_stone": stone},
+        note="" if read == stone else f"# fragments taken as {stone:g} Mg/m³",
     )
 
 

@@ -4,11 +4,11 @@ from collections.abc import Iterator
 
 from vadum.soil.contract.fields import known
 from vadum.soil.contract.numerics import plain
-from vadum.soil.contract.rules import LABORATORY, PHYSICS, Judge, Rule, Seen, at_most, said, within
+from vadum.soil.contract.rules import LABORATORY, PHYSICS, Judge, Rule, Seen, at_least, at_most, said, within
 from vadum.soil.contract.times import minutes_between, span
 from vadum.soil.methods.ring_density.facts import Facts
 from vadum.soil.methods.ring_density.school import RingDensitySchool
-from vadum.soil.shared.phases import MOST_SATURATION_PERCENT
+from vadum.soil.shared.phases import full_at_most
 from vadum.soil.shared.water_by_tin import balance_in_date, full_above_empty, tin_possible, tin_registered
 
 
@@ -40,10 +40,17 @@ def _subsample(f: Facts, s: RingDensitySchool) -> Seen | None:
     return said(held, f"{plain(part, 3)} g, {plain(share, 2)} % of the soil", limit)
 
 
+def _measured(f: Facts, s: RingDensitySchool) -> Seen | None:
+    if f.particle_mg_m3 is None:
+        return None
+    source = f.record.particle_density_from or "not said from where"
+    return said(source == "measured", f"{plain(f.particle_mg_m3)} Mg/m³, {source}", "measured on this soil")
+
+
 def _saturation(f: Facts, s: RingDensitySchool) -> Seen | None:
     assumed = f.record.particle_density_from != "measured"
     do = ("The particle density is assumed: measure it. " if assumed else "") + "Recheck volume, masses and tin."
-    return at_most(f.saturation_percent, MOST_SATURATION_PERCENT, "%", limit_words="100 %", do=do)
+    return full_at_most(f.saturation_percent, do)
 
 
 def _fresh(f: Facts, s: RingDensitySchool) -> Seen | None:
@@ -79,6 +86,21 @@ RULES: tuple[Judge, ...] = (
         at=("outside_headspace_mm",),
         source=LABORATORY,
         do="The core was pressed: take another ring beside it, driven with lighter blows.",
+    ),
+    Rule(
+        "ring wide enough",
+        lambda f, s: at_least(f.record.ring_diameter_mm, s.least_diameter_mm, "mm"),
+        at=("ring_diameter_mm",),
+        level="watch",
+        do="A narrow ring presses the soil it cuts: say so on the sheet.",
+    ),
+    Rule(
+        "particle density measured",
+        _measured,
+        at=("particle_density_from",),
+        source=LABORATORY,
+        level="watch",
+        do="Pores and saturation are only as good as the assumed figure (#).",
     ),
     Rule(
         "subsample large enough",

@@ -16,6 +16,12 @@ class RingDensitySchool(School):
     most_hours_since_sampling: float = laboratory(24.0)
     oven_min: float = 16 * 60
     oven_c: tuple[float, float] = (105.0, 115.0)
+    least_diameter_mm: float | None = None
+    stone_density_mg_m3: float = laboratory(2.65)
+    diameter_error_mm: float = laboratory(0.1)
+    height_error_mm: float = laboratory(0.2)
+    mass_error_g: float = laboratory(0.05)
+    water_error_percent: float = laboratory(0.1)
     report_to_mg_m3: float = laboratory(0.01)
 
 

@@ -24,7 +24,7 @@ def virtual(seed: int, school: RingDensitySchool, mistake: str | None = None) ->
     dry = dice.uniform(1.35, 1.75)
     full_w = 100 * void_ratio(dry, particle) * WATER_20_MG_M3 / particle
     water = dice.uniform(0.55, 0.9) * full_w
-    diameter, height = 72.3, 60.1
+    diameter, height = 76.0, 60.1
     head = 0.0 if school.full_ring else dice.uniform(4, 9)
     tilt = 7.0 if mistake == "askew" else 1.5
     offsets = (0.0, 0.5, 1.0, 0.5)

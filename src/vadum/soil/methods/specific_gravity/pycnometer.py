@@ -4,8 +4,9 @@ import math
 from typing import NamedTuple
 
 from vadum.soil.contract.errors import ReductionError
+from vadum.soil.contract.fields import known
 from vadum.soil.methods.specific_gravity.record import Determination, Record
-from vadum.soil.shared.physics import water_density_mg_m3
+from vadum.soil.shared.physics import WATER_20_MG_M3, water_density_mg_m3
 
 
 class Determined(NamedTuple):
@@ -51,6 +52,39 @@ def gravity_at_test(mass_dry_g: float, full_g: float, with_soil_g: float) -> flo
     return mass_dry_g / displaced
 
 
+def whole_gravity(fine: float, coarse: float, finer_percent: float) -> float:
+    """Specific gravity of a soil with its stones: `1/G = P/G_fine + (1 - P)/G_coarse`.
+
+    Parameters: both as ratios, above 0; `finer_percent` of the dry mass in %, 0 to 100.
+    Returns: a ratio.
+    Source: volumes of the solids add up; ASTM D854, C127.
+
+    >>> round(whole_gravity(2.70, 2.60, 60.0), 4)
+    2.6591
+    """
+    share = finer_percent / 100
+    return 1 / (share / fine + (1 - share) / coarse)
+
+
+def in_liquid(row: Determination, liquid_mg_m3: float) -> tuple[float, dict[str, float]] | None:
+    """Specific gravity by a pycnometer with another liquid than water, full and with soil at one temperature."""
+    dry, full, with_soil = row.mass_dry_soil_g, row.mass_full_g, row.mass_with_soil_g
+    if not (known(dry) and known(full) and known(with_soil)):
+        return None
+    try:
+        gravity = gravity_at_test(dry, full, with_soil) * liquid_mg_m3 / WATER_20_MG_M3
+    except ReductionError:
+        return None
+    inputs = {"M_s": dry, "M_pl": full, "M_pls": with_soil, "rho_l": liquid_mg_m3, "rho_20": WATER_20_MG_M3}
+    return gravity, inputs
+
+
+def given(record: Record, row: Determination) -> tuple[float, dict[str, float]] | None:
+    """What one pycnometer gives, in the record's liquid or in water."""
+    liquid = record.liquid_density_mg_m3
+    return in_liquid(row, liquid) if known(liquid) and liquid > 0 else determined(row)
+
+
 def determined(row: Determination) -> tuple[float, dict[str, float]] | None:
     """Specific gravity at 20 °C of one pycnometer with the inputs of its working; None until it is complete."""
     readings = (row.mass_pycnometer_g, row.mass_full_g, row.full_at_c, row.mass_with_soil_g, row.temperature_c)
@@ -78,7 +112,7 @@ def counting(record: Record) -> list[Determined]:
     """The determinations that are complete, possible and not left out."""
     found = []
     for i, row in enumerate(record.determinations):
-        made = determined(row)
+        made = given(record, row)
         if made and not row.excluded_because:
             found.append(Determined(i, made[0]))
     return found

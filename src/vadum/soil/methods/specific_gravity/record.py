@@ -26,6 +26,12 @@ class Record(WithBalance):
     """A specific gravity of solids."""
 
     came_through_mm: Number | None = Field(None, title="came through the sieve of")
+    liquid: str | None = Field(None, title="liquid, where not water", max_length=60)
+    liquid_density_mg_m3: Number | None = reading("its density at the test's temperature", low=0.5, high=3.0)
+    started: Literal["moist", "oven-dried"] | None = Field(None, title="soil put in")
+    flask_ml: Number | None = reading("flask", above=0)
+    coarse_gravity_ratio: Number | None = reading("specific gravity of the coarse part", low=1.0, high=6.0)
+    finer_percent: Number | None = reading("the finer part's share of the whole", above=0, high=100)
     deaired_by: Literal["vacuum", "boiling"] | None = Field(None, title="air taken out by")
     deaired_min: Number | None = Field(None, title="air taken out for")
     determinations: tuple[Determination, ...] = Field((), title="pycnometers")

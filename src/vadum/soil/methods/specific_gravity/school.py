@@ -11,6 +11,7 @@ class SpecificGravitySchool(School):
     vacuum_min: float = 120.0
     boiling_min: float = laboratory(10.0)
     most_from_calibration_c: float = laboratory(4.0)
+    own_error: float = laboratory(0.005)
     usual: tuple[float, float] = laboratory((2.5, 2.9))
     report_to: float = 0.01
     oven_min: float = laboratory(16 * 60)
