@@ -68,6 +68,9 @@ fix: $(BIN)/.dev node_modules/.package-lock.json  ## format and mend what the li
 hostile: $(BIN)/.dev postgres  ## attack the running program on loopback: kills, fuzz, poisons, floods, a full disk (ARGS="--help")
 	$(BIN)/python -m tools.hostile $(ARGS)
 
+judgement: $(BIN)/.dev  ## mistakes named at their level, clean runs accused wrongly (ARGS="--runs 5000")
+	$(BIN)/python tools/judgement.py $(ARGS)
+
 bench: $(BIN)/.dev postgres  ## measure; results are printed, not asserted
 	$(BIN)/python -m benchmarks
 

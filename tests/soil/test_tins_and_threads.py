@@ -70,7 +70,8 @@ def test_nan_from_an_instrument_is_kept_and_stopped():
 
 def test_plastic_limit_at_or_above_the_liquid_limit_is_nonplastic_never_negative():
     good = PLASTIC.virtual(3, PLASTIC.school(), None).record
-    record = good.model_copy(update={"liquid_limit_percent": 12.0})
+    limit = PLASTIC.outcome(good, PLASTIC.school()).value("plastic_limit_percent").value
+    record = good.model_copy(update={"liquid_limit_percent": 0.9 * limit})
     outcome = PLASTIC.outcome(record, PLASTIC.school())
     assert outcome.value("plasticity_index_percent").reported == "NP"
     assert outcome.value("liquidity_index") is None

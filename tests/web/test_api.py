@@ -81,7 +81,7 @@ def test_a_run_begins_takes_readings_and_answers_with_its_outcome(client):
     made = start(client, "water_content")
     assert made.status_code == 201
     code = made.json()["code"]
-    assert client.post(f"/api/v1/runs/{code}/entries", json=entry("tin", "12")).status_code == 201
+    assert client.post(f"/api/v1/runs/{code}/entries", json={**entry("tin", "12"), "insist": True}).status_code == 201
     kept = client.post(f"/api/v1/runs/{code}/entries", json=entry("mass_wet_g", "60,5")).json()
     assert kept["path"] == "mass_wet_g"
     outcome = client.get(f"/api/v1/runs/{code}").json()

@@ -140,10 +140,29 @@ def _is_timed(model: type[RecordPart]) -> bool:
     return bool(_has_moments(model)) or any(True for _ in paths.lists(model))
 
 
-def _fill_moments(model: type[RecordPart], part: dict[str, Any], prefix: str, came_from: Origins) -> None:
+@cache
+def _stays(model: type[RecordPart], name: str) -> bool:
+    """Whether a moment is that of a call: a reading that is corrected was still read when it was called."""
+    extra = model.model_fields[name].json_schema_extra
+    return isinstance(extra, dict) and bool(extra.get("of_the_call"))
+
+
+def _first_read(entry: Taped, by_id: dict[str, Taped]) -> Taped:
+    """The reading that was corrected, and that one's, back to the first."""
+    while True:
+        replaced = next((by_id[i] for i in entry.strikes if i in by_id and by_id[i].path == entry.path), None)
+        if replaced is None or replaced.seq >= entry.seq:
+            return entry
+        entry = replaced
+
+
+def _fill_moments(
+    model: type[RecordPart], part: dict[str, Any], prefix: str, came_from: Origins, by_id: dict[str, Taped]
+) -> None:
     """A field that is the moment of another takes its entry's time, unless it was typed.
 
-    The rows of a block have no moments of their own: the block came in at once.
+    A corrected call keeps the time of the reading it replaces. The rows of a block have no moments of their own: the
+    block came in at once.
     """
     for name, sources in _has_moments(model).items():
         if name in part:
@@ -151,12 +170,12 @@ def _fill_moments(model: type[RecordPart], part: dict[str, Any], prefix: str, ca
         for source in sources:
             entry = dict.get(came_from, f"{prefix}{source}")
             if entry:
-                part[name] = entry.at
+                part[name] = (_first_read(entry, by_id) if _stays(model, name) else entry).at
     for name in part:
         inner = paths.rows_model(model, name)
         if inner is not None and _is_timed(inner):
             for index, row in enumerate(part[name]):
-                _fill_moments(inner, row, f"{prefix}{name}[{index}].", came_from)
+                _fill_moments(inner, row, f"{prefix}{name}[{index}].", came_from, by_id)
 
 
 def fold(entries: list[Taped], record: type[RecordPart]) -> Folded:
@@ -191,7 +210,7 @@ def fold(entries: list[Taped], record: type[RecordPart]) -> Folded:
                 continue
             tree.put(paths.parse(path), value)
             came_from[path] = entry
-    _fill_moments(record, tree.data, "", came_from)
+    _fill_moments(record, tree.data, "", came_from, {e.id: e for e in entries})
     try:
         folded = record.model_validate(tree.data)
     except ValidationError as error:

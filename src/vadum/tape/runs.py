@@ -25,6 +25,7 @@ from vadum.tape.fence import BrokenRun, apart, fenced
 from vadum.tape.fold import Folded, clock_verdicts, collision_verdicts, fold, passed
 from vadum.tape.ground import PRACTICE_JOB, Place, place
 from vadum.tape.tables import Person, Run
+from vadum.tape.tins_elsewhere import tin_elsewhere
 
 STATES = ("open", "signed", "checked")
 PRACTICE_STATES = ("practice", "revealed")
@@ -270,10 +271,32 @@ def _followers(session: Session, run: Run, before: list[Taped], entry: Taped, at
                 parse(read.method.Record, target, brought)
             except FieldError:
                 continue  # this method does not ask for it
-            # The register's tare stands in for a weighing only where none was made.
-            if target not in places and target not in read.folded.came_from:
-                followers.append(NewEntry(path=target, value=brought, source=f"kit: {field} {value}"))
+            # The register's tare stands in for a weighing only where none was made; what another piece brought goes
+            # with it when its number is corrected.
+            stands = read.folded.came_from.get(target)
+            if target not in places and (stands is None or _of_kit(stands, field)):
+                strikes = () if stands is None else (uuid.UUID(stands.id),)
+                of, why = f"kit: {field} {value}", f"{field} was corrected" if strikes else ""
+                followers.append(NewEntry(path=target, value=brought, source=of, strikes=strikes, reason=why))
+        followers += _left_behind(read, prefix, field, places, {f.path for f in followers})
     return followers
+
+
+def _of_kit(entry: Taped, field: str) -> bool:
+    """Whether an entry was brought by the piece of kit that a field names."""
+    return entry.source.startswith(f"kit: {field} ")
+
+
+def _left_behind(read: Opened, prefix: str, field: str, places: dict[str, Any], renewed: set[str]) -> list[NewEntry]:
+    """What the piece that was named before brought, and this one does not: taken back, so that no factor of one ring
+    stands beside the number of another."""
+    found = []
+    for path, entry in list(read.folded.came_from.items()):
+        if not _of_kit(entry, field) or path in renewed or path in places or paths.parse(path).parent != prefix:
+            continue
+        reason = f"{field} was corrected"
+        found.append(NewEntry(path=path, strikes=(uuid.UUID(entry.id),), source=f"kit: {field}", reason=reason))
+    return found
 
 
 def post(
@@ -318,6 +341,9 @@ def post(
         append(session, run, follower, by.initials, at, entries, arrived)
     if not insist and new.value is not None:
         _refuse_slip(run, before, entries, entry)
+        held = tin_elsewhere(session, run, entry, lambda other, some: open_tape(other, some).folded)
+        if held:
+            raise SlipError(*held)
     return entry, fresh
 
 

@@ -26,10 +26,10 @@ class CupInspection(RecordPart):
     feet_count: Number = Field(title="rubber feet on the base")
     tool_tip_mm: Number = Field(title="grooving tool, tip width")
     tool_depth_mm: Number = Field(title="grooving tool, depth")
+    tape_removed: Literal["yes", "no"] = Field(title="tape off the cup again")
     rebound_percent: Number | None = Field(None, title="rebound of a steel ball from the base, share of its fall")
     cup_with_hanger_g: Number | None = Field(None, title="cup with its hanger")
     play_felt: Literal["yes", "no"] | None = Field(None, title="play at the cam or the pin")
-    tape_removed: Literal["yes", "no"] = Field(title="tape off the cup again")
 
 
 def _within(rule: str, found: float, middle: float, tolerance: float, unit: str, field: str, remedy: str) -> Verdict:

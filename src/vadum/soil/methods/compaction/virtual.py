@@ -8,6 +8,7 @@ from vadum.soil.methods.compaction.points import estimates_percent
 from vadum.soil.methods.compaction.record import Point, Record
 from vadum.soil.methods.compaction.school import CompactionSchool
 from vadum.soil.shared.phases import zero_air_mg_m3
+from vadum.soil.shared.physics import WATER_20_MG_M3
 
 MISTAKES = {
     "one_sided": "every point drier than the optimum",
@@ -21,8 +22,10 @@ START = datetime(2026, 1, 5, 9, 0, tzinfo=UTC)
 def drawn(dice: random.Random) -> tuple[float, float, float]:
     """A soil's optimum in percent, its densest state in Mg/m3, and how fast it loses density beside it."""
     optimum = dice.uniform(10, 17)
-    # The peak lies at 75 to 85 % saturation, as it does for most soils.
-    return optimum, 0.925 * zero_air_mg_m3(optimum, GRAVITY), dice.uniform(0.005, 0.0065)
+    # The peak lies at 82 to 89 % saturation, the middle of what most soils have.
+    full = 0.82 + 0.07 * (optimum - 10) / 7
+    peak = GRAVITY * WATER_20_MG_M3 / (1 + optimum / 100 * GRAVITY / full)
+    return optimum, peak, dice.uniform(0.005, 0.0065)
 
 
 def answers(seed: int, school: CompactionSchool, record: Record, path: str) -> float | str | None:

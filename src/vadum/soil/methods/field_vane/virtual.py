@@ -28,7 +28,7 @@ DIVISOR_N_M_KPA = 1000 * vane_constant_m3(DIAMETER_MM, HEIGHT_MM)
 def clay_of(seed: int, depth_m: float) -> tuple[float, float, float]:
     """The hidden ground at a depth: strength and remoulded strength in kPa, and the rod's friction in N m."""
     dice = random.Random(seed)
-    base, growth, crust = dice.uniform(16, 24), dice.uniform(2.0, 4.0), dice.uniform(4, 10)
+    base, growth, crust = dice.uniform(5, 8), dice.uniform(3.0, 4.5), dice.uniform(1, 4)
     sensitivity = dice.uniform(2.5, 7.0)
     strength = base + growth * depth_m + crust * math.exp(-depth_m)
     return strength, strength / sensitivity, 0.6 + 0.5 * depth_m

@@ -100,7 +100,8 @@ def _steady(f: Facts, s: HydrometerSchool) -> Seen | None:
     read = _temperatures(f)
     if len(read) < 2:
         return None
-    drift = max(read) - min(read)
+    # Two readings of a thermometer scatter by its own error: that much is no drift of the room.
+    drift = max(max(read) - min(read) - 2 * s.thermometer_error_c, 0.0)
     limit = f"{plain(s.watch_drift_c)} °C; repeat above {plain(s.most_drift_c)} °C"
     level: Level = "watch" if compare.at_most(drift, s.most_drift_c) else "redo"
     held = compare.at_most(drift, s.watch_drift_c)

@@ -26,6 +26,7 @@ class HydrometerSchool(School):
     usual_gravity: tuple[float, float] = laboratory((2.4, 2.9))
     most_after_percent: float = laboratory(1.0)
     most_clock_apart_percent: float = laboratory(5.0)
+    thermometer_error_c: float = laboratory(0.1)
     most_drift_c: float = laboratory(2.0)
     watch_drift_c: float = laboratory(1.0)
     most_beyond_blank_c: float = laboratory(2.0)

@@ -16,6 +16,7 @@ MISTAKES = {
     "lapsed": "a device whose inspection had lapsed",
 }
 DISH_G = 152.0  # the empty dish
+GIVEN_UP_BLOWS = 150
 START = datetime(2026, 1, 5, 9, 0, tzinfo=UTC)
 
 
@@ -39,7 +40,7 @@ def _tin(dice: random.Random, w_percent: float, number: int) -> tuple[str, float
 def virtual(seed: int, school: LiquidLimitSchool, mistake: str | None = None) -> VirtualTrial:
     """A full record of a virtual clay whose true liquid limit is returned beside it."""
     dice = random.Random(seed)
-    truth = dice.uniform(28, 80)
+    truth = dice.uniform(20, 120)
     soil_g, air_dry = 110.0, 2.5
     dry = soil_g / (1 + air_dry / 100)
     water = soil_g - dry
@@ -113,14 +114,15 @@ def answers(seed: int, school: LiquidLimitSchool, record: Record, path: str) -> 
     _, dish = followed(record.model_copy(update={"trials": now}))
     if dish is None:
         return None
-    limit = random.Random(seed).uniform(28, 80)
+    limit = random.Random(seed).uniform(20, 120)
     dice = random.Random(1000 * seed + index)
     read = closure(dish.water_percent, limit, school, dice.gauss(0, 0.012))
     tin, tin_g, wet_g, dry_g = _tin(dice, dish.water_percent, index)
     shown: dict[str, float | int | str] = {
         "mass_dish_g": round(DISH_G + dish.dry_g + dish.water_g, 1),
-        "blows": max(1, round(read)),
-        "verification_blows": max(1, round(read)),
+        # A groove that will not close is given up at some count.
+        "blows": max(1, min(round(read), GIVEN_UP_BLOWS)),
+        "verification_blows": max(1, min(round(read), GIVEN_UP_BLOWS)),
         "penetration_mm": round(read, 1),
         "second_penetration_mm": round(read + dice.uniform(-0.2, 0.2), 1),
         "third_penetration_mm": round(read, 1),

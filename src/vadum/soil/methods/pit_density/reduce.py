@@ -7,7 +7,7 @@ from vadum.soil.methods.pit_density.facts import Facts
 from vadum.soil.methods.pit_density.flow import VOLUME
 from vadum.soil.methods.pit_density.pit import Hole, Soil
 from vadum.soil.methods.pit_density.school import PitDensitySchool
-from vadum.soil.shared.phases import give_phases
+from vadum.soil.shared.phases import give_phases, volumetric_water_percent
 from vadum.soil.shared.physics import WATER_20_MG_M3
 
 
@@ -146,6 +146,12 @@ def reduce(facts: Facts, school: PitDensitySchool) -> Outcome:
         parts = (
             {"part": "stones", "from": 0.0, "to": edge, "label": f"stones {share:.0f} %"},
             {"part": "fine earth", "from": edge, "to": 100.0, "label": f"fine earth {100 - share:.0f} %"},
+        )
+    elif facts.dry_mg_m3 is not None and facts.water_percent is not None:
+        wet = min(volumetric_water_percent(facts.dry_mg_m3, facts.water_percent), 100.0)
+        parts = (
+            {"part": "solids and air", "from": 0.0, "to": 100 - wet, "label": f"solids and air {100 - wet:.0f} %"},
+            {"part": "water", "from": 100 - wet, "to": 100.0, "label": f"water {wet:.0f} %"},
         )
     return Outcome(
         method="pit_density",

@@ -18,7 +18,9 @@ def _agree(f: Facts, s: PlasticLimitSchool) -> Seen | None:
         return None
     words = "{} points apart"
     if s.most_apart_of_mean_percent is None:
-        return at_most(f.limit.apart, s.most_apart_percent, "", words, digits=3, limit_words="{} points")
+        # What one hand repeats is a share of the water there is: half a point at 20 is a point and a half at 60.
+        most = max(s.most_apart_percent or 0.0, s.most_apart_share * f.limit.percent)
+        return at_most(f.limit.apart, most, "", words, digits=3, limit_words="{} points")
     limit = s.most_apart_of_mean_percent / 100 * f.limit.percent
     of_mean = f"{plain(limit, 3)} points ({plain(s.most_apart_of_mean_percent)} % of the mean)"
     return at_most(f.limit.apart, limit, "", words, digits=3, limit_words=of_mean)

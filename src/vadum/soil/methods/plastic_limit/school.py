@@ -9,6 +9,7 @@ class PlasticLimitSchool(School):
     least_determinations: int = 2
     most_apart_percent: float | None = 2.0
     most_apart_of_mean_percent: float | None = None
+    most_apart_share: float = laboratory(0.02)
     least_moist_g: float = 6.0
     index_from_whole_numbers: bool = True
     report_to_percent: float = laboratory(1.0)

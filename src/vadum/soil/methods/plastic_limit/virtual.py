@@ -18,8 +18,8 @@ START = datetime(2026, 1, 5, 11, 0, tzinfo=UTC)
 def virtual(seed: int, school: PlasticLimitSchool, mistake: str | None = None) -> Trial:
     """A full record of a virtual clay whose true plastic limit and index are returned beside it."""
     dice = random.Random(seed)
-    limit = dice.uniform(16, 32)
-    liquid = limit + dice.uniform(8, 0.85 * limit)
+    limit = dice.uniform(14, 60)
+    liquid = limit + dice.uniform(6, 0.85 * limit)
     rows = []
     for number in range(school.least_determinations):
         content = limit + dice.gauss(0, 0.08) + (4.5 if mistake == "thick" and number == 0 else 0)

@@ -112,7 +112,8 @@ RULES: tuple[Judge, ...] = (
     ),
     Rule(
         "dry density as ground has it",
-        lambda f, s: within(f.dry_mg_m3, s.usual_mg_m3, "Mg/m³"),
+        # Peat is as light as 0.1: what is lighter than soil is looked at only where nobody said that it is peat.
+        lambda f, s: within(f.dry_mg_m3, s.peat_mg_m3 if f.record.organic_by_eye == "peat" else s.usual_mg_m3, "Mg/m³"),
         at=("mass_with_soil_g",),
         source=LABORATORY,
         do="Recheck the ring's size, the headspace and the masses.",

@@ -22,6 +22,7 @@ class RingDensitySchool(School):
     height_error_mm: float = laboratory(0.2)
     mass_error_g: float = laboratory(0.05)
     water_error_percent: float = laboratory(0.1)
+    peat_mg_m3: tuple[float, float] = laboratory((0.05, 1.2))
     report_to_mg_m3: float = laboratory(0.01)
 
 

@@ -20,10 +20,12 @@ START = datetime(2026, 1, 5, 9, 0, tzinfo=UTC)
 def virtual(seed: int, school: RingDensitySchool, mistake: str | None = None) -> Trial:
     """A full record of a ring whose true dry density and water content are returned beside it."""
     dice = random.Random(seed)
-    particle = 2.68
-    dry = dice.uniform(1.35, 1.75)
+    # From peat to dense gravelly sand, up to full.
+    peat = seed % 8 == 5
+    particle = 1.6 if peat else 2.68
+    dry = dice.uniform(0.3, 0.45) if peat else dice.uniform(1.15, 2.1)
     full_w = 100 * void_ratio(dry, particle) * WATER_20_MG_M3 / particle
-    water = dice.uniform(0.55, 0.9) * full_w
+    water = dice.uniform(0.55, 1.0) * full_w
     diameter, height = 76.0, 60.1
     head = 0.0 if school.full_ring else dice.uniform(4, 9)
     tilt = 7.0 if mistake == "askew" else 1.5
@@ -50,6 +52,7 @@ def virtual(seed: int, school: RingDensitySchool, mistake: str | None = None) ->
         mass_dry_g=round(tin + part / (1 + water / 100) + dice.gauss(0, 0.004), 2),
         in_oven_at=START + timedelta(hours=3),
         particle_density_mg_m3=particle,
+        organic_by_eye="peat" if peat else "no",
         particle_density_from="measured",
     )
     truth = {"dry_density_mg_m3": dry, "water_content_percent": water}

@@ -29,6 +29,7 @@ class SieveSchool(School):
     oven_min: float = laboratory(16 * 60)
     oven_c: tuple[float, float] = (105.0, 115.0)
     separation_only: bool = False
+    assumed_readability_g: float = laboratory(0.1)
     gap_factor: float = laboratory(4.0)
     gap_points: float = laboratory(5.0)
     gap_beside_points: float = laboratory(10.0)

@@ -5,6 +5,7 @@ from datetime import UTC, datetime, timedelta
 
 from vadum.soil.contract.method import Trial
 from vadum.soil.methods.sieve.record import Limit, Record, Sieve
+from vadum.soil.methods.sieve.rules import load_limit_g
 from vadum.soil.methods.sieve.school import SieveSchool
 from vadum.soil.shared.grading import log_normal_percent
 
@@ -19,7 +20,7 @@ START = datetime(2026, 1, 5, 9, 0, tzinfo=UTC)
 def virtual(seed: int, school: SieveSchool, mistake: str | None = None) -> Trial:
     """A full record of a virtual soil whose true shares are returned beside it."""
     dice = random.Random(seed)
-    middle, spread = dice.uniform(0.35, 0.7), dice.uniform(0.9, 1.25)
+    middle, spread = dice.uniform(0.06, 0.9), dice.uniform(0.9, 1.25)
     # The coarsest grain stays below what 360 g is enough for by every rule book.
     largest = 6.0 if school.separation_only else 4.5
     whole = log_normal_percent(largest, middle, spread)
@@ -41,8 +42,17 @@ def virtual(seed: int, school: SieveSchool, mistake: str | None = None) -> Trial
             kept *= 0.4
         above = passes
         state = "broken" if mistake == "torn" and aperture == min(school.apertures_mm) else "sound"
+        held = round(kept, 1)
+        # A careful hand sieves in portions what would lie too deep.
+        deep = held > load_limit_g(aperture, 300.0, school) and mistake != "overloaded"
         rows.append(
-            Sieve(aperture_mm=aperture, mass_retained_g=round(kept, 1), sieve_diameter_mm=300.0, sieve_state=state)
+            Sieve(
+                aperture_mm=aperture,
+                mass_retained_g=held,
+                sieve_diameter_mm=300.0,
+                sieve_state=state,
+                in_portions="yes" if deep else None,
+            )
         )
     rows.sort(key=lambda one: school.apertures_mm.index(one.aperture_mm))  # as a run begins with them
     pan = above - washed_away
@@ -58,7 +68,7 @@ def virtual(seed: int, school: SieveSchool, mistake: str | None = None) -> Trial
         sieves=tuple(rows),
         mass_pan_g=round(pan, 1),
         weighed_as="oven-dry",
-        further_minute_g=0.05,
+        further_minute_g=round(0.002 * max(one.mass_retained_g or 0.0 for one in rows), 3),
         further_minute_at_mm=fullest,
         envelope_name="filter sand",
         envelope=(

@@ -26,7 +26,7 @@ def _water_left(minutes: float, school: WaterContentSchool) -> float:
 def virtual(seed: int, school: WaterContentSchool, mistake: str | None = None) -> Trial:
     """A full record of a virtual specimen whose true water content is returned beside it."""
     dice = random.Random(seed)
-    truth = dice.uniform(8, 70)
+    truth = dice.uniform(3, 150)
     tin = round(dice.uniform(18, 25), 2)
     # 2 mm grains: what the school's own table asks for at that size.
     wanted = next((least for size, least, _ in school.sizes if size >= 2.0), 0.0)

@@ -57,7 +57,7 @@ class CalledRow(RecordPart):
     vehicle_mm: Number | None = Field(None, title="gauge on the vehicle")
     elapsed_s: Number | None = Field(None, title="time by the instrument")
     read_at: Moment | None = Field(
-        None, title="read at", json_schema_extra={"moment_of": ["ring_div", "force_kn", "missed"]}
+        None, title="read at", json_schema_extra={"moment_of": ["ring_div", "force_kn", "missed"], "of_the_call": True}
     )
 
 
