@@ -36,7 +36,7 @@ def apparatus(b: Builder) -> None:
     rows = list(KIT)
     for code, kind in (("H1", "152H"), ("H2", "152H"), ("H3", "151H")):
         rows.append(("hydrometer", code, kind, {"hydrometer_type": kind, **BULB}))
-    for aperture in (37.5, 19, 9.5, 4.75, 2, 0.85, 0.425, 0.25, 0.15, 0.106, 0.075):
+    for aperture in (75, 50, 37.5, 25, 19, 9.5, 4.75, 2, 0.85, 0.425, 0.25, 0.15, 0.106, 0.075):
         seen = {"sieve_diameter_mm": 300 if aperture >= 4.75 else 200, "sieve_state": "sound"}
         rows.append(("sieve", f"S{aperture:g}", f"{aperture:g} mm", seen))
     for i, (kind, code, title, seen) in enumerate(rows):
@@ -48,13 +48,14 @@ def apparatus(b: Builder) -> None:
 
 
 def _sieved(b: Builder, total: float, finer: Any, apertures: Iterable[float], washed: float) -> list[str]:
-    """Masses on each sieve, coarse first, as a balance reads them; the pan last."""
-    masses, above = [], total
-    for aperture in sorted(apertures, reverse=True):
+    """Masses on each sieve as a balance reads them, in the order that a run begins with; the pan last."""
+    named, above = list(apertures), total
+    masses = {}
+    for aperture in sorted(named, reverse=True):
         passes = total * finer(aperture) / 100
-        masses.append(f"{max(0.0, (above - passes) * (1 - b.dice.uniform(0, 0.0012))):.1f}")
+        masses[aperture] = f"{max(0.0, (above - passes) * (1 - b.dice.uniform(0, 0.0012))):.1f}"
         above = passes
-    return [*masses, f"{max(0.0, above - washed):.1f}"]
+    return [*(masses[a] for a in named), f"{max(0.0, above - washed):.1f}"]
 
 
 def _sieve_run(b: Builder, sample: str, school: str, at: datetime, total: float, finer: Any, upto: int = 99) -> Run:
@@ -63,7 +64,8 @@ def _sieve_run(b: Builder, sample: str, school: str, at: datetime, total: float,
     b.steps(run, ("soil", "wash", "shake", "weigh"), at)
     edge = its.wash_over_mm or 0.075
     washed = 0.985 * total * finer(edge) / 100
-    b.read(run, at, [("balance", "B1"), ("mass_total_g", f"{total:.1f}")])
+    head = [("balance", "B1"), ("mass_total_g", f"{total:.1f}"), ("weighed_as", "oven-dry")]
+    b.read(run, at, head)
     b.read(run, at + timedelta(minutes=40), [("in_oven_at", (at + timedelta(minutes=40)).isoformat())])
     dry = at + timedelta(hours=17)
     b.read(run, dry, [("mass_washed_g", f"{total - washed:.1f}")])
@@ -106,7 +108,12 @@ def _gravel(b: Builder) -> None:
     b.steps(run, ("soil", "wash", "shake", "weigh"), at)
     below = total * finer(4.75) / 100
     washed = 0.98 * part * finer(0.075) / finer(4.75)
-    masses = [("split_at_mm", "4.75"), ("largest_particle_mm", "34"), ("mass_coarse_g", f"{total - below:.1f}")]
+    masses = [
+        ("split_at_mm", "4.75"),
+        ("largest_particle_mm", "34"),
+        ("weighed_as", "oven-dry"),
+        ("mass_coarse_g", f"{total - below:.1f}"),
+    ]
     masses += [("mass_finer_g", f"{below:.1f}"), ("mass_part_g", f"{part:.1f}")]
     b.read(run, at, masses)
     b.read(run, at + timedelta(minutes=30), [("in_oven_at", (at + timedelta(minutes=30)).isoformat())])
@@ -114,7 +121,9 @@ def _gravel(b: Builder) -> None:
     b.read(run, dry, [("mass_washed_g", f"{part - washed:.1f}"), ("shaken_from_at", dry.isoformat())])
     values: list[tuple[str, Any]] = []
     above = total
-    for i, aperture in enumerate(SIEVE["astm_soil"].apertures_mm):
+    named = SIEVE["astm_soil"].apertures_mm
+    for aperture in sorted(named, reverse=True):
+        i = named.index(aperture)
         passes = total * finer(aperture) / 100
         kept = above - passes if aperture >= 4.75 else (above - passes) * part / below
         values += [(f"sieves[{i}].sieve", f"S{aperture:g}"), (f"sieves[{i}].mass_retained_g", f"{0.9992 * kept:.1f}")]

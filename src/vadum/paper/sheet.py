@@ -3,6 +3,7 @@
 import csv
 import io
 import tempfile
+import zipfile
 from datetime import datetime, tzinfo
 from pathlib import Path
 from typing import Any
@@ -10,14 +11,17 @@ from typing import Any
 from vadum.figures.fonts import FONTS
 from vadum.figures.register import figure
 from vadum.figures.theme import svg
+from vadum.paper.mathematics import as_mathml, as_typst, name_in_mathml, name_in_typst
 from vadum.paper.spreadsheet import spreadsheet_cell
 from vadum.soil.contract import paths
 from vadum.soil.contract.called import Called
 from vadum.soil.contract.fields import RecordPart, unit_of
+from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.outcome import Frozen, Line, Missing
 from vadum.soil.contract.plain_json import as_json as json_text
 from vadum.soil.contract.shown import ShownValue, ShownVerdict, shown_values, shown_verdicts
 from vadum.soil.contract.working import greek, pretty, with_numbers
+from vadum.soil.shared.specimen import FIELDS as HEAD
 from vadum.tape.fold import value_in
 from vadum.tape.ground import Place
 from vadum.tape.ledger import Head
@@ -36,17 +40,19 @@ ALWAYS = (
 
 
 class ReadingTable(Frozen):
-    """A list of rows as printed: the digits as typed."""
+    """A list of rows as printed: the digits as typed, the last `derived` columns as they were worked out."""
 
     title: str
     head: tuple[str, ...]
     rows: tuple[tuple[str, ...], ...]
+    derived: int = 0
+    list_path: str = ""
 
 
 class Correction(Frozen):
-    """A struck reading."""
+    """A struck reading, its place in words."""
 
-    path: str
+    place: str
     was: str
     by: str
     reason: str
@@ -57,6 +63,8 @@ class Worked(Frozen):
 
     symbol: str
     formula: str
+    mathml: str
+    typst: str
     numbers: str
     result: str
     source: str
@@ -70,6 +78,10 @@ class Sheet(Frozen):
     title: str
     state: str
     mark: str
+    specimen: tuple[tuple[str, str], ...]
+    asks: tuple[ShownVerdict, ...]
+    held: tuple[ShownVerdict, ...]
+    assumed: tuple[str, ...]
     job: str
     spot: str
     sample: str
@@ -107,7 +119,7 @@ def _facts(read: Read, zone: tzinfo | None) -> list[tuple[str, str]]:
     facts = []
     for name, field in read.method.Record.model_fields.items():
         entry = read.folded.came_from.get(name)
-        if entry is None or name == "remarks" or field.default == ():
+        if entry is None or name == "remarks" or name in HEAD or field.default == ():
             continue
         unit = unit_of(name)
         source = f" ({entry.source.replace('_', ' ')})" if entry.source.startswith(("run", "kit")) else ""
@@ -116,13 +128,13 @@ def _facts(read: Read, zone: tzinfo | None) -> list[tuple[str, str]]:
     return facts
 
 
-def _tables(read: Read, zone: tzinfo | None) -> list[ReadingTable]:
+def _tables(read: Read, zone: tzinfo | None, most: int | None = MOST_ROWS) -> list[ReadingTable]:
     """Every list of rows as printed. Rows in rows stand under the row they belong to."""
     tables = []
     called = {c.key: c for c in read.method.called(read.facts, read.school) if c.by in ("travel", "depth", "load")}
     for pattern, columns in read.method.columns.items():
         for list_path in _lists_at(read, pattern):
-            made = _table(read, list_path, columns, called.get(list_path), zone)
+            made = _table(read, list_path, columns, called.get(list_path), zone, most)
             if made is not None:
                 tables.append(made)
     return tables
@@ -137,7 +149,12 @@ def _lists_at(read: Read, pattern: str) -> list[str]:
 
 
 def _table(
-    read: Read, list_path: str, columns: tuple[str, ...], called: Called | None, zone: tzinfo | None
+    read: Read,
+    list_path: str,
+    columns: tuple[str, ...],
+    called: Called | None,
+    zone: tzinfo | None,
+    most: int | None,
 ) -> ReadingTable | None:
     rows_read = paths.reading_at(read.folded.record, list_path) or ()
     found = paths.holder_of(read.method.Record, list_path)
@@ -146,7 +163,11 @@ def _table(
     model = paths.rows_model(*found[:1], found[1].name)
     assert model is not None
     shown = {one.row: one for one in called.taken} if called else {}
-    every = thinned(len(rows_read), MOST_ROWS)
+    every = thinned(len(rows_read), most or len(rows_read))
+    derived = read.method.derived.get(paths.pattern_of(list_path))
+    if derived and derived.orders:
+        order = {row.get(derived.row): i for i, row in enumerate(read.outcome.series.get(derived.series, ()))}
+        every.sort(key=lambda index: order.get(index + derived.first, index))
     rows = []
     for index in every:
         cells = [_cell(read, paths.at(list_path, index, c), rows_read[index], c, zone) for c in columns]
@@ -156,11 +177,11 @@ def _table(
             place = one.at if one and one.at is not None else at
             cells = ["" if place is None else f"{place:.2f}", *cells, one.shows if one else ""]
         if any(cells):
-            rows.append((str(index + 1), *cells))
+            rows.append((str(index + 1), *cells, *_derived_cells(read, list_path, index)))
     heads = [f"{model.model_fields[c].title}{', ' + unit_of(c) if unit_of(c) else ''}" for c in columns]
     if called is not None:
         heads = [f"{'depth' if called.by == 'depth' else 'called at'}, {called.unit}", *heads, called.shows]
-    heads = ["no.", *heads]
+    heads = ["no.", *heads, *(head for _, head, _ in derived.columns)] if derived else ["no.", *heads]
     used = [0, *(i for i in range(1, len(heads)) if any(r[i] for r in rows))]
     if not rows:
         return None
@@ -171,7 +192,51 @@ def _table(
         title=title,
         head=tuple(heads[i] for i in used),
         rows=tuple(tuple(r[i] for i in used) for r in rows),
+        derived=sum(i >= len(heads) - len(derived.columns) for i in used) if derived else int(called is not None),
+        list_path=list_path,
     )
+
+
+def _derived_cells(read: Read, list_path: str, index: int) -> list[str]:
+    """What one row came to, as the method declares it."""
+    derived = read.method.derived.get(paths.pattern_of(list_path))
+    if derived is None:
+        return []
+    rows = read.outcome.series.get(derived.series, ())
+    found = next((r for r in rows if r.get(derived.row) == index + derived.first), {})
+    cells = []
+    for name, _, digits in derived.columns:
+        value = found.get(name)
+        cells.append(plain(value, digits) if isinstance(value, int | float) else "")
+    return cells
+
+
+def place_words(read: Read, path: str) -> str:
+    """A place of the record as a person calls it: the row, and what is read there."""
+    row = read.method.row_words(path, read.folded.record)
+    field = paths.field_of(read.method.Record, path)
+    title = (field.title if field else None) or paths.field_name(path).replace("_", " ")
+    return f"{row}: {title}" if row else title
+
+
+def _assumed(read: Read) -> tuple[str, ...]:
+    """What was taken and not measured, each with the sign that marks it."""
+    notes = [line.note for line in read.outcome.working if line.note.startswith("#")]
+    found = [f"# {v.rule}: {v.found}" for v in read.outcome.verdicts if "(#)" in v.found or "(#)" in v.limit]
+    return tuple(dict.fromkeys((*notes, *(words.replace(" (#)", "") for words in found))))
+
+
+def _specimen(read: Read) -> tuple[tuple[str, str], ...]:
+    """Preparation, looks, deviations and the room: what a report says of the specimen."""
+    record, found = read.folded.record, []
+    for name in HEAD:
+        value = getattr(record, name, None)
+        field = read.method.Record.model_fields.get(name)
+        if value is not None and field is not None:
+            unit = unit_of(name)
+            words = f"{value:g}" if isinstance(value, float) else str(value)
+            found.append((field.title or name, f"{words} {unit}".rstrip()))
+    return tuple(found)
 
 
 def _cell(read: Read, path: str, row: RecordPart, column: str, zone: tzinfo | None) -> str:
@@ -195,12 +260,15 @@ def thinned(many: int, most: int) -> list[int]:
 
 
 def _worked(line: Line) -> Worked:
-    from vadum.soil.contract.numerics import plain
-
+    # A figure that only goes by another name is no formula: its note says where it comes from.
+    named = line.formula.isidentifier()
+    mathml, typst = name_in_mathml(line.symbol), name_in_typst(line.symbol)
     return Worked(
         symbol=greek(line.symbol),
         formula=pretty(line.formula),
-        numbers=with_numbers(line),
+        mathml=mathml if named else f"{mathml}<mo>=</mo>{as_mathml(line.formula)}",
+        typst=typst if named else f"{typst} = {as_typst(line.formula)}",
+        numbers="" if named else with_numbers(line),
         result=f"{plain(line.value, 5)} {line.unit}".strip(),
         source=line.source,
         note=line.note,
@@ -227,6 +295,11 @@ def _people(read: Read, people: dict[str, Person], zone: tzinfo | None) -> list[
     return lines
 
 
+def _leading(values: tuple[ShownValue, ...], leads: tuple[str, ...]) -> tuple[ShownValue, ...]:
+    """The values with those that lead first, in the order that the method names them."""
+    return tuple(sorted(values, key=lambda v: leads.index(v.key) if v.leads else len(leads)))
+
+
 def sheet_of(read: Read, place: Place, people: dict[str, Person], now: datetime, head: Head | None = None) -> Sheet:
     """The sheet of a run as it stands now; `head` is where the laboratory's ledger stands."""
     zone = now.tzinfo
@@ -241,7 +314,7 @@ def sheet_of(read: Read, place: Place, people: dict[str, Person], now: datetime,
     simulated = run.state not in PRACTICE_STATES and holds_simulated(read)
     corrections = [
         Correction(
-            path=entry.path,
+            place=place_words(read, entry.path),
             was=_typed(read.method.Record, entry.path, entry.value, zone),
             by=read.folded.struck[entry.id].by,
             reason=read.folded.struck[entry.id].reason,
@@ -259,6 +332,10 @@ def sheet_of(read: Read, place: Place, people: dict[str, Person], now: datetime,
         code=run.code,
         title=read.method.title,
         state=run.state,
+        specimen=_specimen(read),
+        asks=tuple(v for v in shown_verdicts(read.outcome) if v.asks),
+        held=tuple(v for v in shown_verdicts(read.outcome) if not v.asks),
+        assumed=_assumed(read),
         mark="Holds readings of a simulated instrument: not a result." if simulated else marks[run.state],
         job=f"{place.job.code} · {place.job.title}",
         spot=f"{place.spot.code}, {place.spot.kind}{between}",
@@ -270,7 +347,7 @@ def sheet_of(read: Read, place: Place, people: dict[str, Person], now: datetime,
         printed=_moment(now.replace(second=0), zone),
         facts=tuple(_facts(read, zone)),
         tables=tuple(_tables(read, zone)),
-        values=shown_values(read.outcome, read.method.leads),
+        values=_leading(shown_values(read.outcome, read.method.leads), read.method.leads),
         missing=read.outcome.missing,
         verdicts=shown_verdicts(read.outcome),
         working=tuple(_worked(line) for line in read.outcome.working),
@@ -337,14 +414,15 @@ def as_csv(read: Read, sheet: Sheet) -> str:
     """The run as rows: readings as typed, then values, then verdicts."""
     out = io.StringIO()
     writer = csv.writer(out)
-    writer.writerow(["run", "part", "place", "value", "unit", "by", "at", "source", "note"])
+    writer.writerow(["run", "part", "place", "value", "unit", "by", "at", "source", "note", "what"])
 
     def row(*cells: str) -> None:
         writer.writerow([spreadsheet_cell(c) for c in (sheet.code, *cells)])
 
     for path, entry in read.folded.came_from.items():
         value = value_in(entry, path)
-        row("reading", path, str(value), unit_of(path), entry.by, entry.at.isoformat(), entry.source, "")
+        at, words = entry.at.isoformat(), place_words(read, path)
+        row("reading", path, str(value), unit_of(path), entry.by, at, entry.source, "", words)
     for blocks in read.folded.came_from.blocks.values():
         for laid in blocks:
             for name, column in laid.entry.value["columns"].items():
@@ -356,4 +434,38 @@ def as_csv(read: Read, sheet: Sheet) -> str:
         row("value", v.key, v.reported, v.unit, "", "", "", v.qualified)
     for verdict in sheet.verdicts:
         row("verdict", verdict.rule, verdict.found, "", "", "", verdict.source, f"{verdict.level}: {verdict.limit}")
+    return out.getvalue()
+
+
+def tidy_tables(read: Read, sheet: Sheet) -> dict[str, str]:
+    """The run as tidy tables, by file name: one for each list of rows with a column per reading, its unit in the head
+    and what each row came to beside; one for the values, one for the rules. Every row of a list, not the printed ones.
+    """
+    zone = None
+    files = {}
+    for table in _tables(read, zone, most=None):
+        name = "".join(c if c.isalnum() else "_" for c in table.list_path.casefold()).strip("_")
+        files[f"{name}.csv"] = _csv([list(table.head), *map(list, table.rows)])
+    values = [["value", "symbol", "reported", "unit", "uncertainty", "note"]]
+    values += [[v.name, v.symbol, v.reported, v.unit, v.scatter.removeprefix("± "), v.qualified] for v in sheet.values]
+    files["values.csv"] = _csv(values)
+    rules = [["level", "rule", "found", "limit", "source", "what to do"]]
+    rules += [[v.level, v.rule, v.found, v.limit, v.source, v.remedy] for v in sheet.verdicts]
+    files["rules.csv"] = _csv(rules)
+    return files
+
+
+def _csv(rows: list[list[str]]) -> str:
+    out = io.StringIO()
+    writer = csv.writer(out)
+    writer.writerows([[spreadsheet_cell(c) for c in row] for row in rows])
+    return out.getvalue()
+
+
+def as_zip(read: Read, sheet: Sheet) -> bytes:
+    """The tidy tables and the tape's own rows in one archive."""
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
+        for name, text in {**tidy_tables(read, sheet), "tape.csv": as_csv(read, sheet)}.items():
+            archive.writestr(f"{sheet.code}/{name}", text.encode("utf-8-sig"))
     return out.getvalue()

@@ -56,6 +56,20 @@ class Board(NamedTuple):
     named: tuple[str, ...] = ()
 
 
+class Derived(NamedTuple):
+    """What a reduction gives for each row of a list, printed beside its readings: the series of the outcome, the column
+    that numbers the list's rows, the number of its first, and the columns as (name, head, significant digits).
+
+    `orders`: the rows are printed in the order of the series.
+    """
+
+    series: str
+    row: str
+    first: int
+    columns: tuple[tuple[str, str, int], ...]
+    orders: bool = False
+
+
 class Dial(NamedTuple):
     """A dial of the practice apparatus: which channel moves it, its words, how much one turn is, where it stands."""
 
@@ -108,8 +122,9 @@ class Method:
     `mistakes` names the ones it can make.
 
     `leads` are the values that matter first. `columns` are the reading columns of the printed sheet, by row list;
-    `rows` says what one row of a list is called, `row_named_by` the field of a row that names it better than a
-    number, `blocks` the lists that a logger's file or an instrument's series fills as one entry.
+    `derived` adds what each row came to. `rows` says what one row of a list is called, `row_named_by` the field of a
+    row that names it better than a number, `blocks` the lists that a logger's file or an instrument's series fills as
+    one entry.
     `takes` names the fields that another test of the sample can fill; `begins_with(school)` the readings that the
     school sets when a run begins; `spends(record)` whether its specimen can serve no other test. `board(facts, school,
     outcome, now)` adds what a hand-drawn board needs. `synonyms` are words of foreign tables for its fields,
@@ -134,6 +149,7 @@ class Method:
     limits_of_use: str
     finish: Says = ""
     columns: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
+    derived: Mapping[str, Derived] = field(default_factory=dict)
     leads: tuple[str, ...] = ()
     called: Callable[[Any, Any], tuple[Called, ...]] = field(default=lambda facts, school: ())
     takes: Mapping[str, FromTest] = field(default_factory=dict)
@@ -216,4 +232,17 @@ class Method:
         return " ".join(words)
 
 
-__all__ = ["Board", "Cell", "Dial", "FromTest", "Judgement", "Method", "Practice", "School", "Seen", "Task", "Trial"]
+__all__ = [
+    "Board",
+    "Cell",
+    "Derived",
+    "Dial",
+    "FromTest",
+    "Judgement",
+    "Method",
+    "Practice",
+    "School",
+    "Seen",
+    "Task",
+    "Trial",
+]

@@ -13,7 +13,7 @@ from sqlmodel import Session
 from sse_starlette.sse import EventSourceResponse
 
 from vadum.figures.register import figure
-from vadum.paper.sheet import Sheet, as_csv, as_json, chart_svg, pdf, sheet_of
+from vadum.paper.sheet import Sheet, as_csv, as_json, as_zip, chart_svg, pdf, sheet_of
 from vadum.soil.contract import paths
 from vadum.soil.contract.paths import field_of
 from vadum.soil.contract.shown import shown_values, shown_verdicts
@@ -319,6 +319,12 @@ def sheet_pdf(its: TheShop, me: Me, session: Reading, code: str) -> Response:
 def run_json(its: TheShop, me: Me, session: Reading, code: str) -> Response:
     """The run as open data."""
     return _file(_printed(its, session, code, as_json).encode(), "application/json", f"{code}.json")
+
+
+@router.get("/runs/{code}/tables.zip", include_in_schema=False)
+def run_tables(its: TheShop, me: Me, session: Reading, code: str) -> Response:
+    """The run as tidy tables, with the tape's own rows beside."""
+    return _file(_printed(its, session, code, as_zip), "application/zip", f"{code}-tables.zip")
 
 
 @router.get("/runs/{code}/run.csv", include_in_schema=False)

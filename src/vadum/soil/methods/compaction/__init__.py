@@ -1,6 +1,6 @@
 """Compaction curve: maximum dry density and optimum water content."""
 
-from vadum.soil.contract.method import FromTest, Method, Practice
+from vadum.soil.contract.method import Derived, FromTest, Method, Practice
 from vadum.soil.methods.compaction.advice import effort_words
 from vadum.soil.methods.compaction.facts import facts
 from vadum.soil.methods.compaction.flow import FLOW
@@ -32,6 +32,19 @@ METHOD = Method(
         "The maximum of this effort in this mould. Rollers give other efforts; stones over the mould's limit are left "
         "out and corrected for. Field densities are compared at the same effort and stones."
     ),
+    derived={
+        "points": Derived(
+            "points",
+            "trial",
+            1,
+            (
+                ("w_percent", "w, %", 4),
+                ("dry_mg_m3", "dry, Mg/m³", 4),
+                ("saturation_percent", "full, %", 3),
+                ("energy_kj_m3", "energy, kJ/m³", 4),
+            ),
+        )
+    },
     columns={
         "points": (
             "water_added_ml",

@@ -1,6 +1,6 @@
 """Hydrometer analysis: the fine end of the grading, by sedimentation."""
 
-from vadum.soil.contract.method import FromTest, Method
+from vadum.soil.contract.method import Derived, FromTest, Method
 from vadum.soil.methods.hydrometer.facts import facts
 from vadum.soil.methods.hydrometer.flow import FINISH, FLOW
 from vadum.soil.methods.hydrometer.record import Record
@@ -32,6 +32,9 @@ METHOD = Method(
         "Sizes of spheres that settle as fast as the grains, of soil that the dispersant took apart. Plates and "
         "flocs settle otherwise: compare like with like."
     ),
+    derived={
+        "readings": Derived("readings", "trial", 1, (("size_mm", "size, mm", 3), ("finer_percent", "finer, %", 3)))
+    },
     columns={
         "blanks": ("reading_g_l", "reading_sg", "temperature_c"),
         "readings": ("elapsed_min", "read_at", "reading_g_l", "reading_sg", "temperature_c", "excluded_because"),

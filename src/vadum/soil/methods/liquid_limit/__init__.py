@@ -1,6 +1,6 @@
 """Liquid limit by cup or cone."""
 
-from vadum.soil.contract.method import Method, Practice
+from vadum.soil.contract.method import Derived, Method, Practice
 from vadum.soil.methods.liquid_limit.facts import facts
 from vadum.soil.methods.liquid_limit.flow import FLOW
 from vadum.soil.methods.liquid_limit.record import Record
@@ -30,6 +30,7 @@ METHOD = Method(
         "The limit of the remoulded soil finer than 0.425 mm. It says nothing of the structure, the coarse part or the "
         "strength of the ground. Methods and schools differ by a few points: compare like with like."
     ),
+    derived={"trials": Derived("points", "trial", 1, (("w_percent", "w, %", 4),))},
     columns={
         "trials": (
             "water_added_ml",

@@ -1,6 +1,6 @@
 """Plastic limit and the indices."""
 
-from vadum.soil.contract.method import FromTest, Method
+from vadum.soil.contract.method import Derived, FromTest, Method
 from vadum.soil.methods.plastic_limit.facts import facts
 from vadum.soil.methods.plastic_limit.flow import FLOW
 from vadum.soil.methods.plastic_limit.record import Record
@@ -35,6 +35,7 @@ METHOD = Method(
         "natural_water_content_percent": FromTest("water_content", "water_content_percent"),
         "finer_than_2um_percent": FromTest("hydrometer", "finer_than_2um_percent"),
     },
+    derived={"determinations": Derived("determinations", "determination", 1, (("w_percent", "w, %", 4),))},
     columns={"determinations": ("tin", "mass_tin_g", "mass_wet_g", "mass_dry_g", "excluded_because")},
     rows={"determinations": "tin"},
     synonyms=TIN_SYNONYMS,

@@ -1,6 +1,6 @@
 """Sieve analysis, and the separation at 2 mm."""
 
-from vadum.soil.contract.method import Method
+from vadum.soil.contract.method import Derived, Method
 from vadum.soil.methods.sieve.facts import facts
 from vadum.soil.methods.sieve.flow import FINISH, FLOW
 from vadum.soil.methods.sieve.record import Record
@@ -29,6 +29,7 @@ METHOD = Method(
         "Sizes by square openings, of grains that were loosened and washed. Nothing is said below the finest sieve, "
         "and little of a sample too small for its largest grains."
     ),
+    derived={"sieves": Derived("stack", "row", 0, (("passing_percent", "finer, %", 4),), orders=True)},
     columns={
         "sieves": ("sieve", "aperture_mm", "mass_retained_g", "sieve_state"),
         "envelope": ("aperture_mm", "least_percent", "most_percent"),

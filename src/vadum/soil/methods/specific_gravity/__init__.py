@@ -1,6 +1,6 @@
 """Specific gravity of solids."""
 
-from vadum.soil.contract.method import Method
+from vadum.soil.contract.method import Derived, Method
 from vadum.soil.methods.specific_gravity.facts import facts
 from vadum.soil.methods.specific_gravity.flow import FLOW
 from vadum.soil.methods.specific_gravity.record import Record
@@ -29,6 +29,7 @@ METHOD = Method(
         "The mean of the solids finer than the sieve they came through, at 20 °C. Soluble salts, gypsum and organic "
         "matter make it uncertain; it says nothing of the coarse part."
     ),
+    derived={"determinations": Derived("determinations", "determination", 1, (("gravity", "Gs", 4),))},
     columns={
         "determinations": (
             "pycnometer",

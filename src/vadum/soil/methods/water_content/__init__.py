@@ -1,6 +1,6 @@
 """Water content by drying."""
 
-from vadum.soil.contract.method import Method
+from vadum.soil.contract.method import Derived, Method
 from vadum.soil.methods.water_content.facts import facts
 from vadum.soil.methods.water_content.flow import FLOW
 from vadum.soil.methods.water_content.record import Record
@@ -29,6 +29,7 @@ METHOD = Method(
         "The water content of this specimen when it was weighed. It says nothing of the ground at another place or "
         "season. Salt, gypsum and organic matter shift it."
     ),
+    derived={"weighings": Derived("weighings", "weighing", 1, (("water_content_percent", "w, %", 4),))},
     columns={"weighings": ("mass_dry_g", "weighed_at", "mirror")},
     rows={"weighings": "weighing"},
     synonyms=TIN_SYNONYMS,
