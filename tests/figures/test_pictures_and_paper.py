@@ -4,6 +4,7 @@ import csv
 import io
 import json
 import re
+import zipfile
 from datetime import timedelta
 
 import pytest
@@ -12,7 +13,8 @@ from vadum.bench.moments import Moment
 from vadum.bench.river import LEFT, WIDTH, ZOOMS, Flow, river
 from vadum.figures.register import figure
 from vadum.figures.theme import svg
-from vadum.paper.sheet import as_csv, as_json, chart_svg, pdf, sheet_of
+from vadum.paper.mathematics import as_mathml, as_typst
+from vadum.paper.sheet import as_csv, as_json, as_zip, chart_svg, pdf, sheet_of, tidy_tables
 from vadum.soil.contract.outcome import Due
 from vadum.soil.register import METHODS
 from vadum.tape import runs
@@ -89,8 +91,9 @@ def test_the_sheet_carries_readings_as_typed_corrections_kit_people_and_limits(l
     read, sheet = the_sheet(lab, whole_run(lab))
     facts = dict(sheet.facts)
     assert facts["tin + wet soil"] == "168,92 g"
-    assert facts["empty tin"].endswith("(kit: tin 12)")
-    assert [(c.was, c.reason) for c in sheet.corrections] == [("12", "read upside down")]
+    assert facts["empty tin"].endswith("(kit: tin 31)"), "the corrected tin brought its own tare"
+    assert [(c.place, c.was, c.reason) for c in sheet.corrections][:1] == [("tin", "12", "read upside down")]
+    assert sheet.corrections[1].reason == "tin was corrected"
     assert sheet.tables[0].rows[0][1] == "139.38"
     assert sheet.remarks == "taken at dusk"
     assert "Not signed" in sheet.mark
@@ -100,11 +103,11 @@ def test_the_sheet_carries_readings_as_typed_corrections_kit_people_and_limits(l
     assert sheet.tape == read.entries[-1].hash
 
 
-def test_the_pdf_is_one_page_and_says_the_value(lab):
+def test_the_pdf_is_a_report_of_one_page_and_an_annex(lab):
     read, sheet = the_sheet(lab, whole_run(lab))
     made = pdf(sheet, chart_svg(read))
     assert made.startswith(b"%PDF-")
-    assert len(re.findall(rb"/Type\s*/Page\b", made)) <= 1
+    assert len(re.findall(rb"/Type\s*/Page\b", made)) <= 2
     assert pdf(sheet, chart_svg(read)) == made, "the same run gives the same file"
 
 
@@ -199,3 +202,25 @@ def test_a_job_without_spots_or_depths_still_draws():
     assert plan([Spot(job_id=1, code="A", kind="test pit", easting_m=5, northing_m=5)]).marks[0].spot.code == "A"
     [column] = columns([Spot(id=1, job_id=1, code="A", kind="test pit")], [])
     assert column.cuts == ()
+
+
+def test_derived_columns_stand_beside_what_was_read_and_in_tidy_tables(lab):
+    read, sheet = the_sheet(lab, whole_run(lab))
+    table = sheet.tables[0]
+    assert table.head[-1] == "w, %"
+    assert table.derived == 1
+    assert float(table.rows[0][-1]) == pytest.approx(read.outcome.value("water_content_percent").value, abs=0.01)
+    files = tidy_tables(read, sheet)
+    assert set(files) >= {"weighings.csv", "values.csv", "rules.csv"}
+    assert files["weighings.csv"].splitlines()[0].startswith("no.,")
+    with zipfile.ZipFile(io.BytesIO(as_zip(read, sheet))) as archive:
+        assert f"{sheet.code}/tape.csv" in archive.namelist()
+
+
+@pytest.mark.parametrize("method", METHODS.values(), ids=METHODS)
+def test_working_is_set_as_mathematics_and_no_field_name_is_shown(lab, method):
+    school = method.school()
+    outcome = method.outcome(method.virtual(3, school, None).record, school)
+    for line in outcome.working:
+        assert as_typst(line.formula)
+        assert "_" not in re.sub("<[^>]*>", "", as_mathml(line.formula))

@@ -6,7 +6,7 @@ from vadum.figures.theme import CLAY, CLAY2, INK, INK2, PAPER, WATER, WATER3, na
 from vadum.soil.shared.grading import BOUNDARIES, System
 
 TICKS = [0.001, 0.002, 0.005, 0.01, 0.02, 0.063, 0.1, 0.2, 0.63, 1, 2, 6.3, 20, 63]
-NAMES = {"cobbles": "", "coarse sand": "", "medium sand": "sand", "fine sand": ""}
+UNNAMED = ("cobbles", "coarse sand", "fine sand")
 
 
 def x_axis(low: float, high: float) -> dict[str, Any]:
@@ -32,10 +32,13 @@ Y: dict[str, Any] = {
 def classes(system: System, low: float, high: float) -> list[dict[str, Any]]:
     """The size classes as bands with their names on top."""
     rows, top = [], high
+    sands = [b.name for b in BOUNDARIES[system] if b.name.endswith("sand")]
     for i, boundary in enumerate(BOUNDARIES[system]):
         edge = max(boundary.above_mm, low)
         if edge < top:
-            name = NAMES.get(boundary.name, boundary.name)
+            # One word for the sands, over the middle one; a system without a medium sand says it over the coarse.
+            name = "sand" if boundary.name == sands[len(sands) // 2 - (len(sands) == 2)] else boundary.name
+            name = "" if name in UNNAMED else name
             rows.append({"from": edge, "to": top, "middle": (edge * top) ** 0.5, "name": name, "odd": i % 2})
             top = edge
     x = x_axis(low, high)
