@@ -47,7 +47,7 @@ def test_a_ring_from_its_number_to_its_dry_density(live, opened):
     assert read.folded.came_from["ring_diameter_mm"].source == "kit: ring R1"
 
 
-def test_a_pit_gives_both_densities(live, opened):
+def test_a_pit_gives_its_density_by_a_tin_of_the_field_soil(live, opened):
     page = opened(live, "IM")
     code = start(page, "Pit density", sample="M1 0.2 m")
     read_cautions(page)
@@ -66,15 +66,13 @@ def test_a_pit_gives_both_densities(live, opened):
     expect(page.locator(".vals")).to_contain_text("2500")
     typed(page, "the same soil on arrival", "4690")
     read_cautions(page)
-    typed(page, "stones over 2 mm, dry", "900")
-    typed(page, "fines under 2 mm", "3300")
     typed(page, "tin", "36")
-    typed(page, "tin + wet soil", "65.00")
+    typed(page, "tin + wet soil", "145.00")
     page.keyboard.press("Enter")
-    typed(page, "tin + dry soil", "63.65")
-    expect(page.locator(".vals")).to_contain_text("dry density, fine earth")
+    typed(page, "tin + dry soil", "132.40")
+    expect(page.locator(".vals")).to_contain_text("dry density, whole soil")
     values = record_of(live, code).outcome
-    assert values.value("dry_density_mg_m3").value > values.value("fine_earth_density_mg_m3").value
+    assert values.value("dry_density_mg_m3").value < values.value("density_mg_m3").value
     opened.said[:] = [line for line in opened.said if "409" not in line]
 
 
@@ -98,7 +96,7 @@ def test_a_specific_gravity_by_two_pycnometers_of_the_kit(live, opened):
         typed(page, "oven-dry soil", mass)
     expect(page.locator('[data-fragment="advice"]')).to_contain_text("Done. The sheet can be signed.")
     value = record_of(live, code).outcome.value("specific_gravity_ratio")
-    assert value.reported == "2.705"
+    assert value.reported == "2.70"
 
 
 def test_a_split_is_sieved_and_its_specification_typed_line_by_line(live, opened):

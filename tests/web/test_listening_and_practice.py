@@ -27,6 +27,9 @@ READY = [
 ]
 
 
+pytestmark = pytest.mark.one_database
+
+
 @pytest.fixture(scope="module")
 def app(tmp_path_factory, database_kind):
     with served(tmp_path_factory.mktemp("listening"), kind=database_kind) as running:

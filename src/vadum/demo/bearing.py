@@ -116,6 +116,7 @@ def _mould(b: Builder, sample: str, mould: str, at: datetime, mass: float, soake
         ("optimum_water_percent", "7.4"),
         ("target_percent", "95"),
         ("oversize_percent", "9"),
+        ("oversize_replaced", "left out"),
         ("mass_portion_g", "6000"),
         ("portion_water_percent", "3.1"),
         ("water_added_ml", "255"),

@@ -127,6 +127,8 @@ def _gravel(b: Builder) -> None:
         passes = total * finer(aperture) / 100
         kept = above - passes if aperture >= 4.75 else (above - passes) * part / below
         values += [(f"sieves[{i}].sieve", f"S{aperture:g}"), (f"sieves[{i}].mass_retained_g", f"{0.9992 * kept:.1f}")]
+        if aperture == 4.75:
+            values.append((f"sieves[{i}].in_portions", "yes"))
         above = passes
     pan = above * part / below - washed
     b.read(run, dry + timedelta(minutes=15), [*values, ("mass_pan_g", f"{pan:.1f}")])

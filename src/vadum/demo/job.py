@@ -173,25 +173,24 @@ def _liquid_limits(b: Builder) -> None:
     session = b.session
     four: list[tuple[int, str | None]] = [(33, "3"), (27, "9"), (22, "14"), (17, "21")]
     run = b.start("BH1 T2", "liquid_limit", "four_bands", b.ago(days=4, hours=2))
-    b.read(run, b.ago(days=4, hours=2), PREPARED)
     _limit(b, run, b.ago(days=4, hours=2), 52.0, four, 118.0)
     _oven(b, run, b.ago(days=4))
     _dried(b, run, 52.0, four, b.ago(days=3))
+    b.read(run, b.ago(days=3) + timedelta(minutes=4), PREPARED)
     signatures.sign(
         session, run, b.people["IM"], b.ago(days=3) + timedelta(minutes=5), signatures.tape_end(session, run)
     )
     signatures.check(session, run, b.people["TO"], b.ago(days=2), signatures.tape_end(session, run))
 
     run = b.start("TP2 B4", "liquid_limit", "four_bands", b.ago(days=1, hours=3))
-    b.read(run, b.ago(days=1, hours=3), PREPARED)
     _limit(b, run, b.ago(days=1, hours=3), 46.4, four, 112.0)
     _oven(b, run, b.ago(days=1, hours=1))
     _dried(b, run, 46.4, four, b.ago(hours=2))
+    b.read(run, b.ago(hours=1, minutes=5), PREPARED)
     signatures.sign(session, run, b.people["IM"], b.ago(hours=1), signatures.tape_end(session, run))
 
     # In mid-morning: three bands in, the last closure too wet for the band that is open.
     run = b.start("F3 B1", "liquid_limit", "four_bands", b.ago(minutes=88))
-    b.read(run, b.ago(minutes=88), PREPARED)
     three: list[tuple[int, str | None]] = [(28, "7"), (23, "31"), (18, "12")]
     _limit(b, run, b.ago(minutes=85), 46.3, three, 112.0)
     wrong = next(e for e in read_tape(session, run.id or 0) if e.path == "trials[1].mass_wet_g")
@@ -204,6 +203,7 @@ def _liquid_limits(b: Builder) -> None:
         reason="digits swapped",
     )
     runs.post(session, run, struck, b.people["IM"], b.ago(minutes=12), insist=True)
+    b.read(run, b.ago(minutes=11), PREPARED)
 
     # Seasoning is over in two minutes.
     run = b.start("TP4 B2", "liquid_limit", "four_bands", b.ago(minutes=60))
@@ -226,7 +226,6 @@ def _liquid_limits(b: Builder) -> None:
 
 def _plastic_limits(b: Builder) -> None:
     run = b.start("TP2 B4", "plastic_limit", "astm", b.ago(days=1, hours=2))
-    b.read(run, b.ago(days=1, hours=2), [*PREPARED, ("rolled_by", "hand")])
     values: list[tuple[str, Any]] = []
     dry_values: list[tuple[str, Any]] = []
     for i, (tin, w) in enumerate((("24", 22.3), ("26", 22.8))):
@@ -236,6 +235,7 @@ def _plastic_limits(b: Builder) -> None:
     b.read(run, b.ago(days=1, hours=1.5), values)
     _oven(b, run, b.ago(days=1, hours=1))
     b.read(run, b.ago(hours=1.9), dry_values)
+    b.read(run, b.ago(hours=1.6), [*PREPARED, ("rolled_by", "hand")])
     b.read(run, b.ago(hours=1.5), [("liquid_limit_percent", "46.4"), ("natural_water_content_percent", "38.1")])
 
     run = b.start("F3 B1", "plastic_limit", "astm", b.ago(minutes=35))
