@@ -7,6 +7,7 @@ from vadum.soil.register import METHODS
 from vadum.soil.soil_card.card import card
 from vadum.soil.soil_card.cross_readings import cross_readings, liquidity, relative_compaction
 from vadum.soil.soil_card.evidence import Evidence, Told
+from vadum.soil.soil_card.groups import several_rings, three_efforts, three_in_place
 
 LIMITS = {"liquid_limit": {"liquid_limit_percent": 46.0}}
 PLASTIC = {"plastic_limit": {"plastic_limit_percent": 22.0, "plasticity_index_percent": 24.0}}
@@ -219,3 +220,42 @@ def test_remoulded_strength_is_held_against_the_liquidity_index(remoulded, level
 def test_a_clay_weaker_than_remoulded_is_looked_at():
     runs = strengths(0.8, 1.8, 1.0) + told(LIMITS, PLASTIC, WATER)
     assert said(runs)["strength against the liquidity index"].level == "watch"
+
+
+def several(method, rows, **record):
+    """Runs of one method with these values, newest first."""
+    its, runs = METHODS[method], []
+    for i, (school, values) in enumerate(rows):
+        shown = tuple(
+            Value(key=k, symbol=k[:2], name=k, value=v, unit="", reported=f"{v:g}", uncertainty=None)
+            for k, v in values.items()
+        )
+        outcome = Outcome(method=method, school="x", values=shown)
+        runs.append(Told(f"{its.code}-{i + 1}", outcome, its.school(school), its.Record.model_validate(record)))
+    return Evidence(runs)
+
+
+def test_three_efforts_give_the_ratio_at_a_share_of_the_maximum_and_nothing_beyond_the_moulds():
+    moulds = [
+        ("aashto_t193", {"bearing_ratio_percent": r, "dry_density_mg_m3": d})
+        for d, r in ((1.80, 6.0), (1.90, 12.0), (1.98, 20.0))
+    ]
+    [found] = three_efforts(several("cbr", moulds, maximum_dry_density_mg_m3=2.0, target_percent=95))
+    assert (found.reported, found.codes) == ("12", "CB-1, CB-2, CB-3")
+    [beyond] = three_efforts(several("cbr", moulds, maximum_dry_density_mg_m3=2.0, target_percent=100))
+    assert beyond.reported == "not between the moulds, 1.80 to 1.98 Mg/m³"
+    assert three_efforts(several("cbr", moulds[:1], maximum_dry_density_mg_m3=2.0)) == []
+
+
+@pytest.mark.parametrize(
+    ("ratios", "said"),
+    [((8, 9, 10), "9"), ((8, 9, 12), "apart by 4 points: three more"), ((8,), "2 more at this spot")],
+)
+def test_three_pushes_at_one_spot_are_one_result_where_they_lie_together(ratios, said):
+    pushes = [("astm_in_place", {"bearing_ratio_percent": float(r)}) for r in ratios]
+    assert [j.reported for j in three_in_place(several("field_cbr", pushes))] == [said]
+
+
+def test_several_rings_are_one_result_with_their_spread():
+    rings = [("headspace", {"dry_density_mg_m3": d}) for d in (1.50, 1.54, 1.52)]
+    assert [j.reported for j in several_rings(several("ring_density", rings))] == ["1.52 ± 0.02"]

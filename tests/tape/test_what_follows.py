@@ -2,6 +2,7 @@
 
 import pytest
 
+from vadum.tape import runs
 from vadum.tape.runs import SlipError
 
 
@@ -56,3 +57,27 @@ def test_a_tin_that_lies_wet_in_another_open_run_is_asked_back(lab):
     lab.post(third, "trials[].tin", "12", insist=True)
     lab.post(one, "weighings[0].mass_dry_g", "55.0")
     lab.post(lab.start("ring_density"), "tin", "12", insist=False)
+
+
+def test_what_took_a_figure_says_when_it_is_another_there_now(lab):
+    source = lab.start("liquid_limit", school="one_point")
+    for i, tin in enumerate(("12", "31")):
+        row = {"tin": tin, "mass_tin_g": "20", "mass_wet_g": "34", "mass_dry_g": "30", "blows": "25"}
+        lab.post(source, f"trials[{i}]", row)
+    taker = lab.start("plastic_limit")
+    for i, tin in enumerate(("7", "9")):
+        row = {"tin": tin, "mass_tin_g": "20", "mass_wet_g": "32", "mass_dry_g": "30"}
+        lab.post(taker, f"determinations[{i}]", row)
+    lab.post(taker, "liquid_limit_percent", "40", source=f"run: {source}")
+    rule = "what was taken from another run still stands there"
+
+    def told():
+        with lab.database.reading() as session:
+            read = runs.Shelf().read(session, runs.find(session, taker))
+        return [v.found for v in read.outcome.verdicts if v.rule == rule]
+
+    assert told() == []
+    wrong = next(e for e in lab.read(source).entries if e.path == "trials[0]")
+    row = {"tin": "12", "mass_tin_g": "20", "mass_wet_g": "34.2", "mass_dry_g": "30", "blows": "25"}
+    lab.post(source, "trials[0]", row, strikes=[wrong.id], reason="misread")
+    assert told() == [f"liquid limit 40 taken from {source}, 41 there now"]

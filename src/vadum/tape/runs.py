@@ -2,7 +2,7 @@
 
 import uuid
 from collections import OrderedDict
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from datetime import datetime, timedelta
 from threading import Lock
 from typing import Any, NamedTuple
@@ -15,7 +15,7 @@ from vadum.soil.contract.block import is_block
 from vadum.soil.contract.errors import FieldError, VadumError
 from vadum.soil.contract.method import Method
 from vadum.soil.contract.numerics import plain
-from vadum.soil.contract.outcome import Outcome, judged
+from vadum.soil.contract.outcome import Outcome, Verdict, judged
 from vadum.soil.contract.school import School
 from vadum.soil.register import METHODS, method
 from vadum.tape import kit
@@ -29,6 +29,7 @@ from vadum.tape.tins_elsewhere import tin_elsewhere
 
 STATES = ("open", "signed", "checked")
 PRACTICE_STATES = ("practice", "revealed")
+FROM_RUN = "run: "  # the source of a reading that another run of the sample gave
 LONGEST_WAIT = timedelta(days=7)  # a tablet that stayed in the field over a week-end
 AHEAD = timedelta(minutes=2)  # as far as a tablet's clock may be off without being asked about
 
@@ -126,7 +127,7 @@ class Shelf:
         with self._lock:
             kept = self._read.get(run.id)
         if kept and kept[:2] == (run.code, run.last_seq):
-            return self._given(kept[2], run)
+            return self._in_step(session, self._given(kept[2], run))
         entries = tuple(read_tape(session, run.id))
         fresh: Read | BrokenRun
         try:
@@ -138,7 +139,42 @@ class Shelf:
             self._read.move_to_end(run.id)
             while len(self._read) > self._most:
                 self._read.popitem(last=False)
-        return self._given(fresh, run)
+        return self._in_step(session, self._given(fresh, run))
+
+    def _in_step(self, session: Session, read: Read) -> Read:
+        """The run with a remark for each figure that it took from another run and that is another there now."""
+        found = tuple(self._moved(session, read))
+        if not found:
+            return read
+        verdicts = (*read.outcome.verdicts, *found)
+        return read._replace(outcome=judged(read.outcome.model_copy(update={"verdicts": verdicts})))
+
+    def _moved(self, session: Session, read: Read) -> Iterator[Verdict]:
+        for field, taken in read.method.takes.items():
+            entry = read.folded.came_from.get(field)
+            if entry is None or not entry.source.startswith(FROM_RUN):
+                continue
+            code = entry.source.removeprefix(FROM_RUN)
+            other = find(session, code)
+            if other is None or other.id == read.run.id:
+                continue
+            try:
+                value = self.read(session, other).outcome.value(taken.key)
+            except BrokenRun:
+                continue
+            now = plain(value.value, 6) if value is not None and value.value is not None else ""
+            if now == str(read.folded.typed(field)):
+                continue
+            title = (read.method.Record.model_fields[field].title or field).lower()
+            yield Verdict(
+                rule="what was taken from another run still stands there",
+                level="watch",
+                found=f"{title} {read.folded.typed(field)} taken from {code}, {now or 'withheld'} there now",
+                limit="the same",
+                source="laboratory setting",
+                remedy="Correct it to the newer figure, or say on the sheet why the older one stands.",
+                at=(field,),
+            )
 
     @staticmethod
     def _given(kept: Read | BrokenRun, run: Run) -> Read:
@@ -231,7 +267,7 @@ def bring(session: Session, shelf: Shelf, run: Run, by: Person, at: datetime) ->
             continue
         code, value = found
         for path, brought in {field: plain(value, 6), **taken.also}.items():
-            post(session, run, NewEntry(path=path, value=brought, source=f"run: {code}"), by, at, insist=True)
+            post(session, run, NewEntry(path=path, value=brought, source=f"{FROM_RUN}{code}"), by, at, insist=True)
 
 
 def spent(session: Session, run: Run) -> bool:

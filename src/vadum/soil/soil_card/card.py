@@ -13,6 +13,7 @@ from vadum.soil.shared.grading import EDGES, System
 from vadum.soil.shared.plasticity import limits_series
 from vadum.soil.soil_card.cross_readings import cross_readings, relative_compaction
 from vadum.soil.soil_card.evidence import Evidence, Known, Told
+from vadum.soil.soil_card.groups import Joined, several_rings, three_efforts, three_in_place
 from vadum.soil.soil_card.limits import FINE_PART_MM, activity, limits, liquidity, natural_water, nonplastic
 from vadum.soil.soil_card.limits import figures as limit_figures
 from vadum.soil.soil_card.merged import Merged, merged
@@ -105,6 +106,7 @@ def _density(evidence: Evidence) -> list[Fact]:
     for method in ("ring_density", "pit_density"):
         for key in keys:
             facts += _fact(f"{method}_{key}", evidence.known(method, key))
+    facts += _joined(several_rings(evidence))
     for key in ("maximum_dry_density_mg_m3", "optimum_water_percent", "corrected_dry_density_mg_m3"):
         facts += _fact(key, evidence.known("compaction", key))
     for dry, most, share in relative_compaction(evidence):
@@ -123,7 +125,11 @@ def _bearing(evidence: Evidence) -> list[Fact]:
     for method in ("cbr", "field_cbr"):
         for key in ("bearing_ratio_percent", "swell_percent", "water_content_percent"):
             facts += _fact(f"{method}_{key}", evidence.known(method, key) or evidence.words(method, key))
-    return facts
+    return facts + _joined([*three_efforts(evidence), *three_in_place(evidence)])
+
+
+def _joined(found: list[Joined]) -> list[Fact]:
+    return [Fact(key=j.key, symbol="", name=j.name, reported=j.reported, unit=j.unit, code=j.codes) for j in found]
 
 
 def _grading(grading: Merged) -> list[Fact]:

@@ -1,16 +1,18 @@
 """Values, working and series of the pushes, as both methods report them."""
 
 import itertools
+import math
 
 from vadum.soil.contract.fields import known
 from vadum.soil.contract.numerics import plain, rounded
 from vadum.soil.contract.outcome import Cell, Missing, Table, Value
 from vadum.soil.contract.results import Results
-from vadum.soil.shared.bearing.curve import STANDARD_CURVE, STANDARD_STRESS_MPA
+from vadum.soil.shared.bearing.curve import STANDARD_CURVE, STANDARD_STRESS_MPA, force_at_kn
 from vadum.soil.shared.bearing.ends import (
     EndResult,
     Governing,
     PushFacts,
+    Ratio,
     diameter_of,
     reference_kn,
 )
@@ -19,6 +21,7 @@ from vadum.soil.shared.bearing.school import BearingSchool, ratio_step
 from vadum.soil.shared.proving_ring import ring_force_kn
 
 SO_FAR = "so far"
+BESIDE_MM = 0.1  # how far before the read-off the slope is taken
 SOURCE = "BS 1377-4, BS 1377-9, ASTM D1883"
 
 
@@ -125,6 +128,23 @@ def _give_force_of_a_division(results: Results, record: BearingRecord, found: En
         )
 
 
+def ratio_error(found: EndResult, ratio: Ratio, record: BearingRecord, school: BearingSchool) -> float | None:
+    """Standard uncertainty of a ratio: force by its calibration and its division, place by `u_F = (dF/dp) u_p`.
+
+    Parameters: `found` the push; `ratio` at one of the two penetrations; `record` its ring; `school` the errors.
+    Returns: % of bearing ratio; None where there is no ratio.
+    Source: propagation of errors; the gauges' own are laboratory settings.
+    """
+    if ratio.percent is None or ratio.force_kn is None or found.curve is None or ratio.force_kn <= 0:
+        return None
+    before = force_at_kn(found.curve, ratio.at_mm - BESIDE_MM, found.shift_mm)
+    slope = (ratio.force_kn - before) / BESIDE_MM if before is not None else 0.0
+    factor = record.ring_factor_n_div
+    division = factor / 1000 / math.sqrt(12) if known(factor) else 0.0
+    force = math.hypot(school.force_error_percent / 100 * ratio.force_kn, division, slope * school.place_error_mm)
+    return ratio.percent * force / ratio.force_kn
+
+
 def give_end(results: Results, record: BearingRecord, found: EndResult, school: BearingSchool, many: bool) -> None:
     """Zero, both ratios and the governing one of a push."""
     prefix = found.end.prefix
@@ -149,6 +169,7 @@ def give_end(results: Results, record: BearingRecord, found: EndResult, school: 
             ratio_step(ratio.percent, school.rounding),
             formula,
             inputs,
+            uncertainty=ratio_error(found, ratio, record, school),
             estimate=not found.over,
             until=SO_FAR,
         )

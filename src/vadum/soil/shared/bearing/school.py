@@ -31,6 +31,8 @@ class BearingSchool(School):
     most_missed: int = laboratory(3)
     read_off_beside_mm: float = laboratory(0.6)  # a gap so near the read-off is judged as one across it
     most_fall_percent: float = laboratory(2.0)
+    force_error_percent: float = laboratory(1.0)  # a ring's or a cell's calibration, standard
+    place_error_mm: float = laboratory(0.03)  # gauge, call and zero together, standard
     interpolates: bool = True
     most_stone_mm: float = 20.0
 
