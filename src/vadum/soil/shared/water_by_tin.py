@@ -182,7 +182,10 @@ def tare_of(row: TinRow, at: str, name: str) -> Seen | None:
         return None
     words = f"{name}: weighed {plain(weighed, 6)}, register {plain(register, 6)} g: {{}} apart"
     where = (f"{at}mass_tin_g",)
-    return at_most(abs(weighed - register), MOST_TARE_DRIFT_G, "g", words, digits=3, at=where)
+    # A tin that is full cannot be weighed empty: its number can be looked at, and its tare when it is empty again.
+    full = row.mass_wet_g is not None
+    do = "Is it that tin? Look at its number; weigh it empty, clean and dry, when its soil is out." if full else ""
+    return at_most(abs(weighed - register), MOST_TARE_DRIFT_G, "g", words, digits=3, at=where, do=do)
 
 
 def tin_registered(noun: str, at: str = "mass_tin_g") -> Rule:

@@ -197,7 +197,7 @@ def reduce(facts: Facts, school: MouldSchool) -> Outcome:
     for one in found:
         give_end(results, record, one, school, many)
         key = f"{one.end.key}_percent" if many else "bearing_ratio_percent"
-        its = give_governing(results, one, school, many, key)
+        its = give_governing(results, record, one, school, many, key)
         if its is not None:
             ends.append((one.end.key, its))
     if ends:

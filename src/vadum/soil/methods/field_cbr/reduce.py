@@ -55,7 +55,7 @@ def reduce(facts: Facts, school: SpotSchool) -> Outcome:
         if one.governs is None:
             results.withhold("bearing_ratio_percent", "CBR", "bearing ratio", "%")
     give_end(results, record, one, school, False)
-    its = give_governing(results, one, school, False, "bearing_ratio_percent")
+    its = give_governing(results, record, one, school, False, "bearing_ratio_percent")
     if its is not None:
         results.say("governs", "", "which governs", "", its.sentence)
     if not one.over:

@@ -124,6 +124,9 @@ def reference_kn(penetration_mm: float, school: BearingSchool, diameter_mm: floa
     Returns: kN.
     Source: BS 1377-4 (forces), ASTM D1883 (stresses).
     """
+    own = {school.first_mm: school.first_kn, school.second_mm: school.second_kn}.get(penetration_mm)
+    if own is not None:
+        return own
     if school.reference == "force":
         return standard_force_kn(penetration_mm)
     return STANDARD_STRESS_MPA[penetration_mm] * math.pi * diameter_mm**2 / 4 / 1000

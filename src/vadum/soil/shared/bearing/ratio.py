@@ -175,12 +175,15 @@ def give_end(results: Results, record: BearingRecord, found: EndResult, school: 
         )
 
 
-def give_governing(results: Results, found: EndResult, school: BearingSchool, many: bool, key: str) -> Governing | None:
+def give_governing(
+    results: Results, record: BearingRecord, found: EndResult, school: BearingSchool, many: bool, key: str
+) -> Governing | None:
     """The governing ratio of one push, or the bound it proves; gives it back."""
     its = found.governs
     if its is None:
         return None
     name = f"bearing ratio{_name(found, many)}"
+    error = next((ratio_error(found, r, record, school) for r in found.ratios if r.at_mm == its.at_mm), None)
     if its.more_than:
         words = f"> {rounded(its.percent, ratio_step(its.percent, school.rounding))} %"
         results.say(key, "CBR", name, "%", words)
@@ -195,6 +198,7 @@ def give_governing(results: Results, found: EndResult, school: BearingSchool, ma
             "CBR",
             {"CBR": its.percent},
             note=its.sentence,
+            uncertainty=error,
             estimate=not found.over,
             until=SO_FAR,
         )

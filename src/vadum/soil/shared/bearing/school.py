@@ -18,6 +18,8 @@ class BearingSchool(School):
     first_mm: float = 2.5
     second_mm: float = 5.0
     reference: Literal["force", "stress"] = "force"
+    first_kn: float | None = None  # the rule book's own forces of the standard material, where they differ
+    second_kn: float | None = None
     governs: Literal["the higher", "the first, unless the second is higher twice"] = "the higher"
     rounding: Literal["two figures", "one, five, ten", "whole"] = "two figures"
     seating_classes: tuple[tuple[float, float], ...] = SEATING_N
