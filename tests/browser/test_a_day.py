@@ -85,7 +85,7 @@ def test_a_liquid_limit_day_by_keyboard_alone(live, opened, tmp_path):
             water, dry, reading = water * (1 - share), dry * (1 - share), reading - slice_g
             if trial == 1:
                 page.keyboard.press("Backspace")  # on an empty field: strike the last reading
-                expect(page.locator("#correct[open]")).to_contain_text("mass_wet_g")
+                expect(page.locator("#correct[open]")).to_contain_text("trial 2, tin + wet soil")
                 page.keyboard.type(f"{wet:.2f}")
                 page.keyboard.press("Tab")
                 page.keyboard.type("digits swapped")
@@ -143,12 +143,12 @@ def test_a_liquid_limit_day_by_keyboard_alone(live, opened, tmp_path):
     expect(page.locator("#why[open]")).to_contain_text("Another person checks")
     page.keyboard.press("Enter")
     page.wait_for_url("**/sheet")
-    expect(page.locator(".seal")).to_have_text("Signed, not yet checked.")
+    expect(page.locator(".seal").first).to_have_text("Signed, not yet checked.")
     assert page.get_by_role("button", name="I have checked it").count() == 0, "four eyes"
 
     checker = opened(live, "TO", f"/runs/{code}/sheet")
     checker.get_by_role("button", name="I have checked it").press("Enter")
-    expect(checker.locator(".seal")).to_have_text("Signed and checked")
+    expect(checker.locator(".seal").first).to_have_text("Signed and checked")
     with checker.expect_download() as download:
         checker.get_by_role("link", name="PDF").click()
     download.value.save_as(tmp_path / "sheet.pdf")

@@ -112,8 +112,8 @@ def test_an_unfinished_run_is_signed_only_with_a_reason_that_the_sheet_shows(liv
     page.keyboard.type("oven failed at noon")
     page.keyboard.press("Enter")
     page.wait_for_url("**/sheet")
-    expect(page.locator(".a4")).to_contain_text("oven failed at noon")
-    expect(page.locator(".a4")).to_contain_text("provisional")
+    expect(page.locator(".a4").first).to_contain_text("oven failed at noon")
+    expect(page.locator(".a4").first).to_contain_text("provisional")
 
 
 def test_a_signed_run_is_reopened_with_a_reason(live, opened):
@@ -125,7 +125,7 @@ def test_a_signed_run_is_reopened_with_a_reason(live, opened):
     ready(page)
     assert "The sheet can be signed" in advice(page)
     page.goto(f"{live.address}/runs/LL-02/sheet")
-    expect(page.locator(".a4")).to_contain_text("tin list was wrong")
+    expect(page.locator(".annex")).to_contain_text("tin list was wrong")
 
 
 def test_what_a_signed_run_refuses_is_kept_on_the_device_and_said(live, opened):

@@ -123,6 +123,7 @@ def desk_values(
         "now": now,
         "calling": None if step else call_panel(read, advice),
         "board_template": first_template(request, f"desk/_board_{read.method.name}.html", "desk/_board.html"),
+        "words": desk.field_words(read.method.name),
         "travels": any(c.by == "travel" for c in read.method.called(read.facts, read.school)),
         **desk.board_values(read, outcome, now),
     }

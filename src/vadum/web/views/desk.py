@@ -1,16 +1,18 @@
 """The desk's parts: fields, steps, the strip of the tape."""
 
 from datetime import datetime
+from functools import cache
 from typing import Any, Literal, NamedTuple
 
 from sqlmodel import Session
 
 from vadum.soil.contract import paths
-from vadum.soil.contract.fields import Kind, kind_of, unit_of
+from vadum.soil.contract.fields import Kind, RecordPart, kind_of, unit_of
 from vadum.soil.contract.method import Method
 from vadum.soil.contract.outcome import Outcome
 from vadum.soil.contract.plain_json import as_json
 from vadum.soil.contract.task import Task
+from vadum.soil.register import METHODS
 from vadum.soil.soil_card.card import Card
 from vadum.tape import kit, signatures
 from vadum.tape.entries import Taped
@@ -205,6 +207,21 @@ def strip(read: Read, now: datetime, most: int = 8) -> list[StripPiece]:
         by = read.folded.struck.get(entry.id)
         slips.append(StripPiece(entry, label, value, by is not None, by.reason if by else ""))
     return slips[-most:]
+
+
+@cache
+def field_words(name: str) -> dict[str, dict[str, str]]:
+    """What a method calls its readings and its rows: a person is never shown a field's name."""
+    its = METHODS[name]
+    titles: dict[str, str] = {}
+    parts: list[type[RecordPart]] = [its.Record]
+    while parts:
+        part = parts.pop()
+        for field, info in part.model_fields.items():
+            titles.setdefault(field, info.title or field.replace("_", " "))
+            rows = paths.rows_model(part, field)
+            parts += [rows] if rows else []
+    return {"titles": titles, "rows": dict(its.rows)}
 
 
 def sheet_ready(outcome: Outcome) -> bool:

@@ -197,12 +197,22 @@ document.addEventListener("vadum:count", (event) => {
   input.focus();
 });
 
+const words = JSON.parse(document.getElementById("words")?.textContent || '{"titles":{},"rows":{}}');
+
+// A place as a person calls it: `trials[1].mass_wet_g` is "trial 2, tin + wet soil".
+function inWords(path) {
+  const parts = path.split(".").map((part) => {
+    const row = /^(\w+)\[(\d+)\]$/.exec(part);
+    return row ? `${words.rows[row[1]] || words.titles[row[1]] || "row"} ${Number(row[2]) + 1}` : words.titles[part];
+  });
+  return parts.filter(Boolean).join(", ");
+}
+
 // A correction strikes the old entry, with a reason; the right value goes in its place.
 function correct(button) {
   const dialog = document.getElementById("correct");
   const { entry, path, value } = button.dataset;
-  dialog.querySelector("#correct-what").textContent =
-    `${path.replace(/\[(\d+)\]\.?/, (_, n) => ` ${Number(n) + 1} `)}: ${value}`;
+  dialog.querySelector("#correct-what").textContent = `${inWords(path)}: ${value}`;
   const typed = dialog.querySelector("#correct-value");
   const reason = dialog.querySelector("#correct-reason");
   typed.value = reason.value = "";
