@@ -200,7 +200,7 @@ def reduce(file: Annotated[str, typer.Argument(help="a run as JSON, or - for sta
         place = "".join(f"[{p}]" if isinstance(p, int) else f".{p}" for p in first["loc"])
         raise FieldError(f"{part}{place}", first["msg"].removeprefix("Value error, ")) from None
     outcome = its.judge(read, school, now) if now else its.outcome(read, school)
-    typer.echo(outcome.model_dump_json(indent=1))
+    typer.echo(its.with_uncertainties(read, school, outcome).model_dump_json(indent=1))
 
 
 @app.command()

@@ -82,6 +82,7 @@ class Sheet(Frozen):
     asks: tuple[ShownVerdict, ...]
     held: tuple[ShownVerdict, ...]
     assumed: tuple[str, ...]
+    uncertain: tuple[tuple[str, str], ...]
     job: str
     spot: str
     sample: str
@@ -226,6 +227,15 @@ def _assumed(read: Read) -> tuple[str, ...]:
     return tuple(dict.fromkeys((*notes, *(words.replace(" (#)", "") for words in found))))
 
 
+def _uncertain(read: Read) -> tuple[tuple[str, str], ...]:
+    """What the uncertainties hold, each with the names of its values and how uncertain they are."""
+    by: dict[str, list[str]] = {}
+    for v in read.outcome.values:
+        if v.uncertainty is not None and v.uncertainty_holds:
+            by.setdefault(v.uncertainty_holds, []).append(f"{v.name} {v.uncertainty:.2g} {v.unit}".rstrip())
+    return tuple((holds, "; ".join(names)) for holds, names in by.items())
+
+
 def _specimen(read: Read) -> tuple[tuple[str, str], ...]:
     """Preparation, looks, deviations and the room: what a report says of the specimen."""
     record, found = read.folded.record, []
@@ -336,6 +346,7 @@ def sheet_of(read: Read, place: Place, people: dict[str, Person], now: datetime,
         asks=tuple(v for v in shown_verdicts(read.outcome) if v.asks),
         held=tuple(v for v in shown_verdicts(read.outcome) if not v.asks),
         assumed=_assumed(read),
+        uncertain=_uncertain(read),
         mark="Holds readings of a simulated instrument: not a result." if simulated else marks[run.state],
         job=f"{place.job.code} · {place.job.title}",
         spot=f"{place.spot.code}, {place.spot.kind}{between}",

@@ -65,6 +65,11 @@ class Read(NamedTuple):
         advice = self.method.advised(self.facts, self.school, self.outcome, now)
         return self.outcome.model_copy(update={"advice": advice})
 
+    def with_uncertainties(self) -> "Read":
+        """The run with what every value is uncertain by and what that holds: for paper and files."""
+        weighed = self.method.with_uncertainties(self.folded.record, self.school, self.outcome)
+        return self._replace(outcome=weighed)
+
     def upto(self, entries: tuple[Taped, ...]) -> "Read":
         """The run as it stood with these of its entries."""
         return self if entries is self.entries else compute(self.run, list(entries))

@@ -12,6 +12,7 @@ from vadum.soil.contract.fields import RecordPart, unit_of
 from vadum.soil.contract.flow import Flow
 from vadum.soil.contract.outcome import Advice, Cell, Outcome, Table
 from vadum.soil.contract.physical_range import RULE, checked, with_stops
+from vadum.soil.contract.propagation import LAST_DIGITS, propagated
 from vadum.soil.contract.rules import Judge
 from vadum.soil.contract.school import School, Schools, school_named
 from vadum.soil.contract.task import Says, Task
@@ -126,9 +127,10 @@ class Method:
     row that names it better than a number, `blocks` the lists that a logger's file or an instrument's series fills as
     one entry.
     `takes` names the fields that another test of the sample can fill; `begins_with(school)` the readings that the
-    school sets when a run begins; `spends(record)` whether its specimen can serve no other test. `board(facts, school,
-    outcome, now)` adds what a hand-drawn board needs. `synonyms` are words of foreign tables for its fields,
-    `last_rows` words that are no row's key but the single field they fill; `hints` and `reasons` are said at a field.
+    school sets when a run begins; `spends(record)` whether its specimen can serve no other test. `uncertainties_hold`
+    says what the uncertainties that its reduction works out hold. `board(facts, school, outcome, now)` adds what a
+    hand-drawn board needs. `synonyms` are words of foreign tables for its fields, `last_rows` words that are no row's
+    key but the single field they fill; `hints` and `reasons` are said at a field.
 
     `practice` is how it is practised beyond that.
     """
@@ -147,6 +149,7 @@ class Method:
     virtual: Callable[[int, Any, str | None], Trial]
     mistakes: Mapping[str, str]
     limits_of_use: str
+    uncertainties_hold: str = ""
     finish: Says = ""
     columns: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
     derived: Mapping[str, Derived] = field(default_factory=dict)
@@ -191,6 +194,27 @@ class Method:
     def outcome(self, record: RecordPart, school: School) -> Outcome:
         """The record reduced and judged, without advice."""
         return self.read(record, school).outcome
+
+    def with_uncertainties(self, record: RecordPart, school: School, outcome: Outcome) -> Outcome:
+        """The outcome with what each uncertainty holds, and one from the readings' last digits where a value has none.
+
+        It reduces the record twice for every reading: for paper and files, not for the desk.
+        """
+
+        def numbers(changed: RecordPart) -> dict[str, float]:
+            made = self.reduce(self.facts(changed, school), school)
+            return {v.key: v.value for v in made.values if v.value is not None}
+
+        bare = any(v.uncertainty is None and v.value is not None for v in outcome.values)
+        found = propagated(checked(record)[0], numbers) if bare else {}
+        values = []
+        for v in outcome.values:
+            if v.value is not None and v.uncertainty is not None:
+                v = v.model_copy(update={"uncertainty_holds": self.uncertainties_hold})
+            elif v.value is not None and found.get(v.key) and not v.estimate:
+                v = v.model_copy(update={"uncertainty": found[v.key], "uncertainty_holds": LAST_DIGITS})
+            values.append(v)
+        return outcome.model_copy(update={"values": tuple(values)})
 
     def advised(self, facts: Any, school: School, outcome: Outcome, now: datetime) -> Advice:
         """What now. A reading that cannot be and is asked for again is to be struck first."""

@@ -20,7 +20,8 @@ class Value(Frozen):
     """One parameter. `value` keeps full precision; `reported` is rounded once, by the school's rule.
 
     An `estimate` may guide the hands and is never reported; `until` says how long it is one. A `withheld` value has
-    earned a stop verdict: its number is gone from here and stands in the working alone.
+    earned a stop verdict: its number is gone from here and stands in the working alone. `uncertainty` is one standard
+    uncertainty, `uncertainty_holds` what it holds, in words.
     """
 
     key: str
@@ -30,6 +31,7 @@ class Value(Frozen):
     unit: str
     reported: str
     uncertainty: float | None = None
+    uncertainty_holds: str = ""
     provisional: bool = False
     estimate: bool = False
     until: str = ""

@@ -108,8 +108,19 @@ def volumetric_water_percent(dry_mg_m3: float, water_percent: float) -> float:
     return water_percent * dry_mg_m3 / WATER_20_MG_M3
 
 
-def give_phases(results: Results, dry_mg_m3: float, water_percent: float, particle_mg_m3: float | None) -> None:
-    """Volumetric water content, and with a particle density porosity, void ratio, saturation and air content."""
+def give_phases(
+    results: Results,
+    dry_mg_m3: float,
+    water_percent: float,
+    particle_mg_m3: float | None,
+    dry_error_mg_m3: float | None = None,
+) -> None:
+    """Volumetric water content, and with a particle density porosity, void ratio, saturation and air content; each with
+    the dry density's standard uncertainty carried through its derivative."""
+
+    def carried(slope: float) -> float | None:
+        return None if dry_error_mg_m3 is None else slope * dry_error_mg_m3
+
     w, d, rho_w = water_percent, dry_mg_m3, WATER_20_MG_M3
     volumetric = volumetric_water_percent(d, w)
     name = "volumetric water content"
@@ -124,15 +135,24 @@ def give_phases(results: Results, dry_mg_m3: float, water_percent: float, partic
         "w * rho_d / rho_w",
         inputs,
         source=SOURCE,
+        uncertainty=carried(w / rho_w),
     )
     if particle_mg_m3 is None or particle_mg_m3 <= d:
         return
     s = particle_mg_m3
     pair = {"rho_d": d, "rho_s": s}
     n = 100 * (1 - d / s)
-    results.give("porosity_percent", "n", "porosity", n, "%", 0.1, "100 * (1 - rho_d / rho_s)", pair, source=SOURCE)
+    results.give(
+        *("porosity_percent", "n", "porosity", n, "%", 0.1, "100 * (1 - rho_d / rho_s)", pair),
+        source=SOURCE,
+        uncertainty=carried(100 / s),
+    )
     e = void_ratio(d, s)
-    results.give("void_ratio", "e", "void ratio", e, "", 0.01, "rho_s / rho_d - 1", pair, source=SOURCE)
+    results.give(
+        *("void_ratio", "e", "void ratio", e, "", 0.01, "rho_s / rho_d - 1", pair),
+        source=SOURCE,
+        uncertainty=carried(s / d**2),
+    )
     saturation = saturation_percent(w, d, s)
     results.give(
         "saturation_percent",
@@ -144,6 +164,7 @@ def give_phases(results: Results, dry_mg_m3: float, water_percent: float, partic
         "w * rho_s / ((rho_s / rho_d - 1) * rho_w)",
         {"w": w, "rho_s": s, "rho_d": d, "rho_w": rho_w},
         source=SOURCE,
+        uncertainty=carried(w * s**2 / (rho_w * e**2 * d**2)),
     )
     results.give(
         "air_percent",
@@ -155,4 +176,5 @@ def give_phases(results: Results, dry_mg_m3: float, water_percent: float, partic
         "n - theta",
         {"n": n, "theta": volumetric},
         source=SOURCE,
+        uncertainty=carried(100 / s + w / rho_w),
     )

@@ -288,7 +288,7 @@ def _printed(its: Shop, session: Session, code: str, make: Callable[[Read, Sheet
     head = ledger.head(session.connection())
 
     def made(entries: tuple[Taped, ...]) -> T:
-        some = read.upto(entries)
+        some = read.upto(entries).with_uncertainties()
         return make(some, sheet_of(some, place, everyone, its.now(), head))
 
     return fenced(read.run, read.entries, "printed", made)

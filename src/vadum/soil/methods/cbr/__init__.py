@@ -33,6 +33,7 @@ METHOD = Method(
     called=called,
     board=board,
     leads=("bearing_ratio_percent", "governs"),
+    uncertainties_hold="the calibration of the force, its division, and the place on the curve",
     limits_of_use=(
         "An index of strength against one standard material, for this density, water content and surcharge. "
         "It says little of soils with many large stones, and nothing of deeper layers."

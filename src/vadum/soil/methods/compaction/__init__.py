@@ -28,6 +28,7 @@ METHOD = Method(
     virtual=virtual,
     mistakes=MISTAKES,
     practice=Practice(answers=answers, decides=("water_added_ml",)),
+    uncertainties_hold="the scatter of the points about the fitted curve",
     limits_of_use=(
         "The maximum of this effort in this mould. Rollers give other efforts; stones over the mould's limit are left "
         "out and corrected for. Field densities are compared at the same effort and stones."

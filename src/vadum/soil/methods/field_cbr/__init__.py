@@ -32,6 +32,7 @@ METHOD = Method(
     called=called,
     board=board,
     leads=("bearing_ratio_percent", "governs"),
+    uncertainties_hold="the calibration of the force, its division, and the place on the curve",
     limits_of_use=(
         "The ground as it is on this day and at this water content; it may be far weaker after rain. "
         "It feels about a hand's breadth of soil, and no soils with stones under the plunger."

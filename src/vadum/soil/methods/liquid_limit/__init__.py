@@ -26,6 +26,9 @@ METHOD = Method(
     virtual=virtual,
     mistakes=MISTAKES,
     practice=Practice(answers=answers, decides=("water_added_ml",)),
+    uncertainties_hold=(
+        "the scatter of the points about the line, and not less than what two determinations of one hand differ by"
+    ),
     limits_of_use=(
         "The limit of the remoulded soil finer than 0.425 mm. It says nothing of the structure, the coarse part or the "
         "strength of the ground. Methods and schools differ by a few points: compare like with like."

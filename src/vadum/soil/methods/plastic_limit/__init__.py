@@ -25,6 +25,10 @@ METHOD = Method(
     flow=FLOW,
     virtual=virtual,
     mistakes=MISTAKES,
+    uncertainties_hold=(
+        "the scatter of the threads, and not less than what two determinations of one hand differ by; an index holds "
+        "both limits'"
+    ),
     limits_of_use=(
         "The limit of the remoulded soil finer than 0.425 mm, and it depends on the hand that rolls. Indices mix two "
         "tests and carry both their errors."

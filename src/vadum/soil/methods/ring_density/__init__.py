@@ -24,6 +24,7 @@ METHOD = Method(
     flow=FLOW,
     virtual=virtual,
     mistakes=MISTAKES,
+    uncertainties_hold="the balance, the ring's measures and the scatter of the headspace readings",
     limits_of_use=(
         "One place of the ground, as large as the ring. Driving can press or loosen it; stones under the edge spoil "
         "it. Several rings show the scatter."

@@ -50,7 +50,7 @@ def reduce(facts: Facts, school: RingDensitySchool) -> Outcome:
                 "dry_density_mg_m3", "rho_d", "dry density", dry, "Mg/m³", step, formula, inputs, uncertainty=error
             )
             _give_fine_earth(results, facts, core.volume_cm3, school)
-            give_phases(results, facts.dry_mg_m3, facts.water_percent, facts.particle_mg_m3)
+            give_phases(results, facts.dry_mg_m3, facts.water_percent, facts.particle_mg_m3, error)
     return Outcome(
         method="ring_density",
         school=school.name,

@@ -25,6 +25,7 @@ METHOD = Method(
     finish="The pycnometers agree.",
     virtual=virtual,
     mistakes=MISTAKES,
+    uncertainties_hold="the scatter of the determinations with one pycnometer's own",
     limits_of_use=(
         "The mean of the solids finer than the sieve they came through, at 20 °C. Soluble salts, gypsum and organic "
         "matter make it uncertain; it says nothing of the coarse part."

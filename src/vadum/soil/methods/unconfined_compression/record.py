@@ -48,7 +48,7 @@ class Record(TinRow, WithBalance):
     mass_g: Number | None = reading("mass of the specimen", above=0)
     largest_particle_mm: Number | None = reading("largest grain", above=0)
     ends_square: Literal["yes", "no"] | None = Field(None, title="ends parallel and square")
-    water_from: Literal["specimen", "trimmings"] | None = Field(None, title="soil in the tin is the")
+    water_from: Literal["specimen", "trimmings"] | None = Field(None, title="soil in the tin came from")
     in_oven_at: Moment | None = Field(None, title="tin into the oven")
     natural_water_percent: Number | None = reading("natural water content", high=1000)
     liquid_limit_percent: Number | None = reading("liquid limit", high=1000)

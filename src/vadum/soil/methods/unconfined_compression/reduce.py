@@ -165,7 +165,7 @@ def _give_state(results: Results, facts: Facts, core: Core, school: UnconfinedSc
         results.give_water("water_content_percent", "water content", facts.tin)
     if state.density_mg_m3 is None or record.mass_g is None:
         return
-    error = None
+    relative = error = None
     if core.diameter_error_mm is not None and core.height_error_mm is not None:
         relative = math.hypot(2 * core.diameter_error_mm / core.diameter_mm, core.height_error_mm / core.height_mm)
         error = state.density_mg_m3 * relative
@@ -177,7 +177,8 @@ def _give_state(results: Results, facts: Facts, core: Core, school: UnconfinedSc
         return
     inputs = {"rho": rho, "w": state.water_percent}
     results.give(
-        "dry_density_mg_m3", "rho_d", "dry density", state.dry_mg_m3, "Mg/m³", step, "rho / (1 + w / 100)", inputs
+        *("dry_density_mg_m3", "rho_d", "dry density", state.dry_mg_m3, "Mg/m³", step, "rho / (1 + w / 100)", inputs),
+        uncertainty=None if relative is None else state.dry_mg_m3 * relative,
     )
     particle = record.particle_density_mg_m3
     if state.saturation_percent is None or not known(particle):
@@ -187,7 +188,10 @@ def _give_state(results: Results, facts: Facts, core: Core, school: UnconfinedSc
     e = void_ratio(state.dry_mg_m3, particle)
     inputs = {"rho_s": particle, "rho_d": state.dry_mg_m3}
     said = sign + rounded(e, 0.01)
-    results.give("void_ratio", "e", "void ratio", e, "", 0.01, "rho_s / rho_d - 1", inputs, reported=said)
+    error = None if relative is None else (1 + e) * relative
+    results.give(
+        *("void_ratio", "e", "void ratio", e, "", 0.01, "rho_s / rho_d - 1", inputs), uncertainty=error, reported=said
+    )
     full = state.saturation_percent
     inputs |= {"w": state.water_percent, "rho_w": WATER_20_MG_M3}
     formula = "w * rho_s / ((rho_s / rho_d - 1) * rho_w)"

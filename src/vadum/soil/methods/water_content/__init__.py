@@ -25,6 +25,7 @@ METHOD = Method(
     flow=FLOW,
     virtual=virtual,
     mistakes=MISTAKES,
+    uncertainties_hold="the last digit of the three weighings on one balance",
     limits_of_use=(
         "The water content of this specimen when it was weighed. It says nothing of the ground at another place or "
         "season. Salt, gypsum and organic matter shift it."

@@ -1,0 +1,72 @@
+"""What the last digits of the readings do to every value, against derivatives worked out by hand."""
+
+import math
+
+import pytest
+
+from vadum.soil.contract import paths
+from vadum.soil.contract.propagation import LAST_DIGITS, LONG, decimals, digits, moved, propagated
+from vadum.soil.methods.unconfined_compression import METHOD as UNCONFINED
+from vadum.soil.methods.water_content import METHOD as WATER
+from vadum.soil.methods.water_content.record import Record as WaterRecord
+from vadum.soil.register import METHODS
+
+PAIRS = [(m, s) for m in METHODS.values() for s in m.schools.shipped.values()]
+ROOT_12 = math.sqrt(12)
+
+
+@pytest.mark.parametrize(("method", "school"), PAIRS, ids=lambda x: x.name)
+def test_every_number_of_a_finished_run_has_an_uncertainty_and_says_what_it_holds(method, school):
+    record = method.virtual(3, school, None).record
+    outcome = method.outcome(record, school)
+    with_them = method.with_uncertainties(record, school, outcome)
+    assert [v.value for v in with_them.values] == [v.value for v in outcome.values]
+    for before, v in zip(outcome.values, with_them.values, strict=True):
+        assert (v.uncertainty is None) == (v.uncertainty_holds == ""), v.name
+        assert v.uncertainty is None or (math.isfinite(v.uncertainty) and v.uncertainty >= 0), v.name
+        if before.uncertainty is not None:
+            assert v.uncertainty == before.uncertainty, "one worked out stays"
+            assert v.uncertainty_holds == method.uncertainties_hold != ""
+        elif v.uncertainty is not None:
+            assert v.uncertainty_holds == LAST_DIGITS
+
+
+def test_a_water_content_is_as_uncertain_as_its_derivatives_say():
+    record = WaterRecord(mass_tin_g=20.03, mass_wet_g=70.02, weighings=({"mass_dry_g": 60.01},))
+    school = WATER.school()
+    values = {v.key: v for v in WATER.with_uncertainties(record, school, WATER.outcome(record, school)).values}
+    dry = 60.01 - 20.03
+    slopes = (1 / dry, (70.02 - 20.03) / dry**2, (70.02 - 60.01) / dry**2)
+    by_hand = 100 * 0.01 / ROOT_12 * math.hypot(*slopes)
+    assert values["water_content_percent"].uncertainty == pytest.approx(by_hand, rel=1e-6)
+    numbers = propagated(record, lambda r: {v.key: v.value for v in WATER.outcome(r, school).values})
+    assert numbers["water_content_percent"] == pytest.approx(by_hand, rel=1e-3)
+    assert values["mass_dry_soil_g"].uncertainty == pytest.approx(0.01 / ROOT_12 * math.sqrt(2), rel=1e-6)
+
+
+def test_a_digit_is_the_finest_that_readings_of_its_size_show():
+    record = WaterRecord(mass_tin_g=20.03, mass_wet_g=70.0, weighings=({"mass_dry_g": 60.1},))
+    assert {d.paths[0]: round(d.error * ROOT_12, 9) for d in digits(record)} == {
+        "mass_tin_g": 0.01,
+        "mass_wet_g": 0.01,
+        "weighings[0].mass_dry_g": 0.01,
+    }
+    assert decimals(1e-7) == 7
+    assert decimals(5000.0) == 0
+
+
+def test_a_long_column_moves_as_one_and_a_row_in_a_list_alone():
+    record = UNCONFINED.virtual(3, UNCONFINED.school(), None).record
+    together = [d for d in digits(record) if len(d.paths) > 1]
+    assert together
+    assert all(len(d.paths) > LONG for d in together)
+    column = together[0]
+    higher, before = moved(record, column, 1.0), dict(paths.readings_of(record))
+    changed = {path for path, value in paths.readings_of(higher) if value != before[path]}
+    assert changed == set(column.paths)
+
+
+def test_what_a_digit_unmakes_gets_no_uncertainty():
+    record = WaterRecord(mass_tin_g=20.0, mass_wet_g=70.0)
+    found = propagated(record, lambda r: {"wet": r.mass_wet_g} if r.mass_tin_g >= 20 else {})
+    assert found == {}
