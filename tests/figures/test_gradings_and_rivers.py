@@ -37,10 +37,12 @@ def test_the_cards_pictures_read_only_what_a_card_gives():
         assert "style=" not in drawn
 
 
-def test_a_bar_of_shares_has_a_tone_for_each():
-    bar, words = stacked_bar("parts", "part", {"stones": "#000", "fine earth": "#fff"})
+def test_a_bar_of_shares_has_a_tone_for_each_and_names_a_narrow_one_above():
+    bar, words, above = stacked_bar("parts", "part", {"stones": "#000", "fine earth": "#fff"})
     assert bar["encoding"]["color"]["scale"]["domain"] == ["stones", "fine earth"]
-    assert words["encoding"]["text"] == {"field": "label"}
+    for named_in in (words, above):
+        assert named_in["encoding"]["text"] == {"field": "label"}
+    assert above["encoding"]["y"]["value"] + above["mark"]["fontSize"] / 2 < bar["encoding"]["y"]["value"] - 32
 
 
 def reading(at, label, lead=30):

@@ -15,5 +15,5 @@ FIGURE = Figure(
     title="What filled the hole, by volume",
     layers=_layers,
     columns={"parts": (("part", "part"), ("from", "from, %"), ("to", "to, %"))},
-    height=110,
+    height=140,
 )

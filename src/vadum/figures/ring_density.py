@@ -16,5 +16,5 @@ FIGURE = Figure(
         "phases": (("phase", "phase"), ("from", "from, %"), ("to", "to, %")),
         "headspaces": (("place", "place"), ("headspace_mm", "headspace, mm"), ("end", "end")),
     },
-    height=110,
+    height=140,
 )

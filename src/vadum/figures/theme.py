@@ -110,11 +110,18 @@ def stacked_bar(data: str, field: str, tones: Mapping[str, str]) -> list[dict[st
         {
             "data": named(data),
             "mark": {"type": "bar", "height": 64, "stroke": INK2, "strokeWidth": 1},
-            "encoding": {"x": x, "x2": {"field": "to"}, "y": {"value": 48}, "color": tone},
+            "encoding": {"x": x, "x2": {"field": "to"}, "y": {"value": 54}, "color": tone},
         },
         {
             "data": named(data),
+            "transform": [{"filter": "datum.to - datum.from >= 15"}],
             "mark": {"type": "text", "align": "left", "dx": 6, "fontSize": 13, "fontWeight": 600, "limit": 130},
-            "encoding": {"x": x, "y": {"value": 48}, "text": {"field": "label"}},
+            "encoding": {"x": x, "y": {"value": 54}, "text": {"field": "label"}},
+        },
+        {  # too narrow for its name: that stands above, and ends where the share does
+            "data": named(data),
+            "transform": [{"filter": "datum.to - datum.from < 15"}],
+            "mark": {"type": "text", "align": "right", "fontSize": 13, "fontWeight": 600, "limit": 130},
+            "encoding": {"x": x | {"field": "to"}, "y": {"value": 10}, "text": {"field": "label"}},
         },
     ]

@@ -45,7 +45,11 @@
   if first != none [#small[#first.name #sym(first.symbol)] #linebreak() #value(first, if first.sentence { 12pt } else { 30pt })],
   grid(columns: 1, row-gutter: 2mm, ..leads.slice(calc.min(1, leads.len())).map(v => [#small[#v.name #sym(v.symbol)] #h(2mm) #value(v, if v.sentence { 10pt } else { 14pt })])))
 #if s.missing.len() > 0 [#small[Still missing: #s.missing.map(m => m.name + ": " + m.waits_for).join("; ").]]
-#image("chart.svg", width: 100%, height: 74mm, fit: "contain", alt: s.chart_title)
+#layout(room => {
+  let drawn = measure(image("chart.svg"))
+  let high = calc.min(74mm, room.width * (drawn.height / drawn.width))
+  image("chart.svg", width: 100%, height: high, fit: "contain", alt: s.chart_title)
+})
 #rule
 #let LONG = 18
 #let readings(t) = [
