@@ -10,9 +10,6 @@ from vadum.soil.contract.numerics import error_of_mean, mean, plain, rounded
 from vadum.soil.soil_card.evidence import Evidence, Told, usable
 
 USUAL_SHARE_PERCENT = 95.0  # of the maximum dry density, where the job names no other; laboratory setting
-# Three pushes at one spot agree where their range is at most so much, by their mean. ASTM D4429, fairly sure.
-RANGE_BY_RATIO = ((10.0, 3.0), (30.0, 5.0), (60.0, 10.0))
-GROUP = 3
 
 
 class Joined(NamedTuple):
@@ -75,18 +72,20 @@ def three_efforts(evidence: Evidence) -> list[Joined]:
 
 def three_in_place(evidence: Evidence) -> list[Joined]:
     """Three pushes at one spot as one result where they lie together, by the school that asks for three."""
-    told = [t for t in evidence.of("field_cbr") if "D4429" in t.school.standard]
+    told = [t for t in evidence.of("field_cbr") if t.school.pushes_of_a_group]
     found = [(t.code, r) for t in told if (r := _figure(t, "bearing_ratio_percent")) is not None]
     if not found:
         return []
-    three, name = found[:GROUP], "bearing ratio in place, mean of three"
+    school = told[0].school
+    group = school.pushes_of_a_group
+    three, name = found[:group], "bearing ratio in place, mean of three"
     codes = ", ".join(code for code, _ in three)
-    if len(three) < GROUP:
-        left = GROUP - len(three)
+    if len(three) < group:
+        left = group - len(three)
         return [Joined("ratio_of_three", name, f"{left} more at this spot", "", codes)]
     ratios = [r for _, r in three]
     middle, apart = mean(ratios), max(ratios) - min(ratios)
-    limit = next((most for below, most in RANGE_BY_RATIO if middle < below), None)
+    limit = next((most for below, most in school.group_range_by_ratio if middle < below), None)
     if limit is not None and at_most(apart, limit):
         return [Joined("ratio_of_three", name, rounded(middle, 1), "%", codes)]
     return [Joined("ratio_of_three", name, f"apart by {plain(apart, 2)} points: three more", "", codes)]

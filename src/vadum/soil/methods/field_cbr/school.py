@@ -5,8 +5,13 @@ from vadum.soil.shared.bearing.school import BearingSchool
 
 
 class SpotSchool(BearingSchool):
-    """The reaction and the datum besides the push."""
+    """The reaction and the datum besides the push, and how many pushes at one spot make one result.
 
+    `group_range_by_ratio`: pairs of (mean ratio below, the most that the pushes may lie apart), both in %.
+    """
+
+    pushes_of_a_group: int = 0
+    group_range_by_ratio: tuple[tuple[float, float], ...] = ()
     reaction_margin_percent: float = laboratory(20.0)
     least_datum_mm: float = laboratory(1000.0)
     plateau_mm: float = laboratory(1.0)
