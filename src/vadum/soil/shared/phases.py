@@ -1,10 +1,11 @@
 """Solids, water and air: the phase relations that densities share."""
 
 import math
+from typing import Any
 
 from vadum.soil.contract.compare import at_most
 from vadum.soil.contract.results import Results
-from vadum.soil.contract.rules import Seen
+from vadum.soil.contract.rules import PHYSICS, Rule, Seen
 from vadum.soil.contract.rules import at_most as rule_at_most
 from vadum.soil.shared.physics import WATER_20_MG_M3
 
@@ -25,6 +26,22 @@ def full_at_most(saturation: float | None, do: str) -> Seen | None:
     scatter = at_most(saturation, SCATTER_SATURATION_PERCENT)
     seen = rule_at_most(saturation, MOST_SATURATION_PERCENT, "%", limit_words="100 %", do=do)
     return seen._replace(level="watch" if scatter else "redo") if seen else None
+
+
+def _full(facts: Any, school: Any) -> Seen | None:
+    assumed = facts.record.particle_density_from != "measured"
+    do = ("The particle density is assumed: measure it. " if assumed else "") + "Recheck volume, masses and tin."
+    return full_at_most(facts.saturation_percent, do)
+
+
+# More water than pores is impossible: a mass, the volume or the particle density is wrong. For a density in place.
+saturation_at_most_full = Rule(
+    "saturation at most 100 %",
+    _full,
+    at=("particle_density_mg_m3",),
+    source=PHYSICS,
+    affects=("saturation_percent", "air_percent", "dry_density_mg_m3", "void_ratio", "porosity_percent"),
+)
 
 
 def cylinder_cm3(diameter_mm: float, height_mm: float) -> float:

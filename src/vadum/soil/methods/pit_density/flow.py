@@ -1,5 +1,7 @@
 """The order of work for a density by excavation."""
 
+from dataclasses import replace
+
 from vadum.soil.contract.flow import Flow
 from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.task import BALANCE, Task
@@ -37,6 +39,23 @@ def finish(f: Facts, s: PitDensitySchool) -> str:
     wanted = "whole soil" if s.wants == "whole soil" else "fine earth"
     return f"Both densities stand; the job wants the {wanted}." if f.soil else f"The density of the {wanted} stands."
 
+
+SEPARATE = Task(
+    key="separate",
+    title="Separate at 2 mm",
+    does="Air-dry if wet; rubber pestle for the aggregates, never for stones; weigh stones dry, fines as they are.",
+    fields=("mass_coarse_g", "coarse_water_percent", "mass_fines_g", "stone_density_mg_m3"),
+    needs=("mass_coarse_g", "mass_fines_g"),
+    also=("stone_density_mg_m3",),
+    gives="dry density",
+    applies=lambda s: s.dry_by == "separation",
+    asks="Air-dry if wet, then separate at 2 mm: stones dry, fines as they are.",
+    how="Crush aggregates with the rubber pestle, not stones; brush the stones clean; keep the dust.",
+    cautions=("Dust: mask.",),
+    hands_s=1200,
+    waits_min=24 * 60,
+    note=lambda f, s: "" if f.record.mass_coarse_g is None else f"{plain(f.record.mass_coarse_g, 5)} g stones",
+)
 
 FLOW: Flow = (
     Task(
@@ -93,22 +112,7 @@ FLOW: Flow = (
         hands_s=60,
         holds=("balance",),
     ),
-    Task(
-        key="separate",
-        title="Separate at 2 mm",
-        does="Air-dry if wet; rubber pestle for the aggregates, never for stones; weigh stones dry, fines as they are.",
-        fields=("mass_coarse_g", "coarse_water_percent", "mass_fines_g", "stone_density_mg_m3"),
-        needs=("mass_coarse_g", "mass_fines_g"),
-        also=("stone_density_mg_m3",),
-        gives="dry density",
-        applies=lambda s: s.dry_by == "separation",
-        asks="Air-dry if wet, then separate at 2 mm: stones dry, fines as they are.",
-        how="Crush aggregates with the rubber pestle, not stones; brush the stones clean; keep the dust.",
-        cautions=("Dust: mask.",),
-        hands_s=1200,
-        waits_min=24 * 60,
-        note=lambda f, s: "" if f.record.mass_coarse_g is None else f"{plain(f.record.mass_coarse_g, 5)} g stones",
-    ),
+    SEPARATE,
     fill_tin(
         title="A tin for the water",
         does="Of the field soil with all its grains; where it was separated, of the fines.",
@@ -148,23 +152,15 @@ FLOW: Flow = (
         how="With the laboratory's maximum the relative compaction stands beside.",
         hands_s=60,
     ),
-    Task(
+    replace(
+        SEPARATE,
         key="separate_option",
-        title="Separate at 2 mm",
-        does="Air-dry if wet; rubber pestle for the aggregates, never for stones; weigh stones dry, fines as they are.",
         fields=("mass_coarse_g", "mass_fines_g", "stone_density_mg_m3"),
-        needs=("mass_coarse_g", "mass_fines_g"),
-        also=("stone_density_mg_m3",),
+        gives="",
         optional=True,
         in_column=False,
         due_now=lambda f, s: False,
         applies=lambda s: s.dry_by == "tin",
-        asks="Air-dry if wet, then separate at 2 mm: stones dry, fines as they are.",
-        how="Crush aggregates with the rubber pestle, not stones; brush the stones clean; keep the dust.",
-        cautions=("Dust: mask.",),
-        hands_s=1200,
-        waits_min=24 * 60,
-        note=lambda f, s: "" if f.record.mass_coarse_g is None else f"{plain(f.record.mass_coarse_g, 5)} g stones",
     ),
     SPECIMEN,
 )

@@ -5,7 +5,7 @@ from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.rules import LABORATORY, PHYSICS, Judge, Rule, Seen, at_least, at_most, said, within
 from vadum.soil.methods.pit_density.facts import Facts
 from vadum.soil.methods.pit_density.school import PitDensitySchool
-from vadum.soil.shared.phases import full_at_most
+from vadum.soil.shared.phases import saturation_at_most_full
 from vadum.soil.shared.water_by_tin import balance_in_date, tin_possible, tin_registered
 
 
@@ -67,12 +67,6 @@ def _same_sand(f: Facts, s: PitDensitySchool) -> Seen | None:
     return None if now is None or then is None else said(now == then, f"{now}; then {then}", "as it was then")
 
 
-def _saturation(f: Facts, s: PitDensitySchool) -> Seen | None:
-    assumed = f.record.particle_density_from != "measured"
-    do = ("The particle density is assumed: measure it. " if assumed else "") + "Recheck volume, masses and tin."
-    return full_at_most(f.saturation_percent, do)
-
-
 def _required(f: Facts, s: PitDensitySchool) -> Seen | None:
     dry, reference, wanted = f.dry_mg_m3, f.reference_mg_m3, f.record.required_percent
     if dry is None or reference is None or not known(wanted):
@@ -113,14 +107,7 @@ RULES: tuple[Judge, ...] = (
         level="watch",
         do="Sand that was used before holds dust: find its density again in the state it is used in.",
     ),
-    Rule(
-        # More water than pores is impossible: a mass, the volume or the particle density is wrong.
-        "saturation at most 100 %",
-        _saturation,
-        at=("particle_density_mg_m3",),
-        source=PHYSICS,
-        affects=("saturation_percent", "air_percent", "dry_density_mg_m3", "void_ratio", "porosity_percent"),
-    ),
+    saturation_at_most_full,
     Rule(
         "compacted as the job requires",
         _required,

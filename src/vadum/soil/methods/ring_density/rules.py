@@ -8,7 +8,7 @@ from vadum.soil.contract.rules import LABORATORY, PHYSICS, Judge, Rule, Seen, at
 from vadum.soil.contract.times import minutes_between, span
 from vadum.soil.methods.ring_density.facts import Facts
 from vadum.soil.methods.ring_density.school import RingDensitySchool
-from vadum.soil.shared.phases import full_at_most
+from vadum.soil.shared.phases import saturation_at_most_full
 from vadum.soil.shared.water_by_tin import balance_in_date, full_above_empty, tin_possible, tin_registered
 
 
@@ -45,12 +45,6 @@ def _measured(f: Facts, s: RingDensitySchool) -> Seen | None:
         return None
     source = f.record.particle_density_from or "not said from where"
     return said(source == "measured", f"{plain(f.particle_mg_m3)} Mg/m³, {source}", "measured on this soil")
-
-
-def _saturation(f: Facts, s: RingDensitySchool) -> Seen | None:
-    assumed = f.record.particle_density_from != "measured"
-    do = ("The particle density is assumed: measure it. " if assumed else "") + "Recheck volume, masses and tin."
-    return full_at_most(f.saturation_percent, do)
 
 
 def _fresh(f: Facts, s: RingDensitySchool) -> Seen | None:
@@ -118,14 +112,7 @@ RULES: tuple[Judge, ...] = (
         source=LABORATORY,
         do="Recheck the ring's size, the headspace and the masses.",
     ),
-    Rule(
-        # More water than pores is impossible: a mass, the volume or the particle density is wrong.
-        "saturation at most 100 %",
-        _saturation,
-        at=("particle_density_mg_m3",),
-        source=PHYSICS,
-        affects=("saturation_percent", "air_percent", "dry_density_mg_m3", "void_ratio", "porosity_percent"),
-    ),
+    saturation_at_most_full,
     Rule(
         "weighed soon after sampling, or sealed",
         _fresh,
