@@ -28,7 +28,7 @@ METHOD = Method(
     flow=FLOW,
     virtual=virtual,
     mistakes=MISTAKES,
-    uncertainties_hold="the hydrometer's reading error, carried through the percentage",
+    uncertainties_hold="the error of a hydrometer's reading, or of a pipette's weighings, carried through the percentage",
     limits_of_use=(
         "Sizes of spheres that settle as fast as the grains, of soil that the dispersant took apart. Plates and "
         "flocs settle otherwise: compare like with like."
@@ -36,9 +36,30 @@ METHOD = Method(
     derived={
         "readings": Derived("readings", "trial", 1, (("size_mm", "size, mm", 3), ("finer_percent", "finer, %", 3)))
     },
+    begins_with=lambda school: (("hydrometer_type", "pipette"),) if school.by == "pipette" else (),
     columns={
-        "blanks": ("reading_g_l", "reading_sg", "temperature_c"),
-        "readings": ("elapsed_min", "read_at", "reading_g_l", "reading_sg", "temperature_c", "excluded_because"),
+        "blanks": (
+            "reading_g_l",
+            "reading_sg",
+            "temperature_c",
+            "container",
+            "drawn_ml",
+            "mass_container_g",
+            "mass_dried_g",
+        ),
+        "readings": (
+            "elapsed_min",
+            "read_at",
+            "reading_g_l",
+            "reading_sg",
+            "temperature_c",
+            "depth_mm",
+            "container",
+            "drawn_ml",
+            "mass_container_g",
+            "mass_dried_g",
+            "excluded_because",
+        ),
     },
     takes={
         "specific_gravity_ratio": FromTest(

@@ -8,7 +8,8 @@ from vadum.soil.contract.flow import Flow
 from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.task import BALANCE, Calls, Rows, Task
 from vadum.soil.contract.times import span
-from vadum.soil.contract.waits import Wait
+from vadum.soil.contract.waits import Oven, Wait
+from vadum.soil.methods.hydrometer import pipette
 from vadum.soil.methods.hydrometer.facts import Facts
 from vadum.soil.methods.hydrometer.school import HydrometerSchool
 from vadum.soil.methods.hydrometer.suspension import BULB, bulb_missing, stem_field
@@ -47,6 +48,26 @@ def _read(f: Facts) -> str:
     return f"{many} read" if many else ""
 
 
+def _by_hydrometer(s: HydrometerSchool) -> bool:
+    return s.by == "hydrometer"
+
+
+def _by_pipette(s: HydrometerSchool) -> bool:
+    return s.by == "pipette"
+
+
+def _sampled(f: Facts) -> int:
+    return sum(b.drawn_ml is not None for b in f.record.blanks)
+
+
+def _unweighed(f: Facts, s: HydrometerSchool) -> tuple[str, ...]:
+    return tuple(path for path, _ in pipette.open_containers(f.record, "mass_container_g"))
+
+
+def _undried(f: Facts) -> list[tuple[str, str]]:
+    return pipette.open_containers(f.record, "mass_dried_g")
+
+
 def _amount(f: Facts, s: HydrometerSchool) -> tuple[str, str]:
     return "", ""
 
@@ -55,7 +76,24 @@ BLANK: dict[str, Any] = {"rows": "blanks", "reads": _stem, "noun": "blank", "amo
 
 FLOW: Flow = (
     Task(
+        key="pipette",
+        due_now=_before,
+        applies=_by_pipette,
+        title="Pipette, cylinder",
+        does="The bath's temperature sets when each size has fallen to its depth.",
+        fields=("hydrometer_type", "bath_temperature_c"),
+        needs=("hydrometer_type", "bath_temperature_c"),
+        also=("cylinder",),
+        asks="Read the temperature of the bath that the cylinder will stand in.",
+        how="It sets the times of the samples; each sample's own temperature sets its size.",
+        label="pipette",
+        hands_s=60,
+        cautions=("Glass cylinders and pipettes; a bulb, never the mouth.",),
+        note=lambda f, s: f"{plain(f.record.bath_temperature_c)} °C" if f.record.bath_temperature_c else "",
+    ),
+    Task(
         key="gauge",
+        applies=_by_hydrometer,
         due_now=_before,
         title="Hydrometer, cylinder",
         does="Their numbers bring kind, bulb and area; a calibrated one needs its sizes.",
@@ -140,6 +178,7 @@ FLOW: Flow = (
         key="blank",
         due_now=_before,
         title="Blank",
+        applies=_by_hydrometer,
         does="Control cylinder of dispersant and water: reading and temperature, at two temperatures round the test's.",
         fields=("blanks[].reading_g_l", "blanks[].reading_sg", "blanks[].temperature_c"),
         is_done=lambda f, s: bool(f.corrections),
@@ -163,7 +202,7 @@ FLOW: Flow = (
     Calls(
         key="readings",
         title="Readings",
-        does="In gently half a minute before; top of the meniscus; out with a slight spin; then the temperature.",
+        does="In gently before each; read or draw at its time; out again; then the temperature.",
         fields=(
             "readings[].inserted_at",
             "readings[].reading_g_l",
@@ -172,6 +211,8 @@ FLOW: Flow = (
             "readings[].elapsed_min",
             "readings[].temperature_c",
             "readings[].excluded_because",
+            "readings[].drawn_ml",
+            "readings[].depth_mm",
             "mass_after_g",
             "remarks",
         ),
@@ -186,6 +227,7 @@ FLOW: Flow = (
     Rows(
         key="second_blank",
         title="Second blank",
+        applies=_by_hydrometer,
         does="At another temperature.",
         in_column=False,
         is_done=lambda f, s: _temperatures(f) > 1,
@@ -194,6 +236,58 @@ FLOW: Flow = (
         how="So that the two span the test: cooler or warmer than the first by what the room moved.",
         label="blank",
         **BLANK,
+    ),
+    Rows(
+        key="sample_blank",
+        applies=_by_pipette,
+        title="Sample of the dispersant",
+        does="From a cylinder of dispersant and water without soil, of the same volume.",
+        fields=("blanks[].drawn_ml", "blanks[].temperature_c"),
+        rows="blanks",
+        reads=("drawn_ml",),
+        noun="blank",
+        is_done=lambda f, s: _sampled(f) > 0,
+        amount=_amount,
+        asks="Draw a sample of dispersant and water without soil.",
+        how="The same pipette: what it dries to is taken from every sample.",
+        label="blank",
+        hands_s=120,
+        note=lambda f, s: f"{_sampled(f)} drawn" if _sampled(f) else "",
+    ),
+    Task(
+        key="containers",
+        applies=_by_pipette,
+        title="Containers",
+        does="The mass of each empty container, by its number.",
+        fields=(
+            "blanks[].container",
+            "blanks[].mass_container_g",
+            "readings[].container",
+            "readings[].mass_container_g",
+        ),
+        needs=_unweighed,
+        is_done=lambda f, s: bool(f.record.readings) and not _unweighed(f, s),
+        asks="Enter the empty mass of each container, to 0.1 mg.",
+        label="containers",
+        hands_s=60,
+        holds=("balance",),
+    ),
+    Oven(
+        key="dry",
+        applies=_by_pipette,
+        title="Containers dried and weighed",
+        does="Overnight; cooled in a desiccator; to 0.1 mg.",
+        fields=(
+            "in_oven_at",
+            "blanks[].mass_dried_g",
+            "readings[].mass_dried_g",
+        ),
+        is_done=lambda f, s: bool(f.record.readings) and not _undried(f),
+        tins=_undried,
+        vessel="container",
+        cautions=("Hot containers: tongs.",),
+        hands_s=300,
+        holds=("oven",),
     ),
     Task(
         key="gravity",
@@ -216,5 +310,5 @@ FINISH = "Wash the suspension over the finest sieve for the sand; the sample's c
 def next_words(f: Facts, s: HydrometerSchool) -> str:
     """The scheduled reading that is waited for; empty when all are behind."""
     newest = max(f.taken, default=-1.0)
-    ahead = [t for t in s.schedule_min if t > newest]
+    ahead = [t for t in f.timetable.at if t > newest]
     return minutes_words(ahead[0]) if ahead else ""

@@ -9,28 +9,38 @@ from vadum.soil.shared.physics import WATER_RANGE_C
 from vadum.soil.shared.water_by_tin import WithBalance
 
 COLD, WARM = WATER_RANGE_C
-HydrometerType = Literal["151H", "152H", "calibrated, sg", "calibrated, g/L"]
+HydrometerType = Literal["151H", "152H", "calibrated, sg", "calibrated, g/L", "pipette"]
 
 
-class Blank(RecordPart):
-    """A reading in dispersant and water without soil, at the meniscus' top."""
+class Drawn(RecordPart):
+    """A sample that a pipette drew, and its container dried."""
+
+    drawn_ml: Number | None = reading("drawn by the pipette", above=0, high=100, step="0.1")
+    container: str | None = Field(None, title="container", max_length=20)
+    mass_container_g: Number | None = reading("container", above=0, high=500, step="0.0001")
+    mass_dried_g: Number | None = reading("container + what dried in it", above=0, high=500, step="0.0001")
+
+
+class Blank(Drawn):
+    """A reading in dispersant and water without soil, at the meniscus' top; or a sample of it."""
 
     reading_g_l: Number | None = reading("blank reading", low=-10, high=65)
     reading_sg: Number | None = reading("blank reading, specific gravity", low=0.985, high=1.065)
     temperature_c: Number | None = reading("its temperature", low=COLD, high=WARM)
 
 
-class Reading(RecordPart):
-    """A reading at the meniscus' top, with its own time and the temperature after it."""
+class Reading(Drawn):
+    """A reading at the meniscus' top, or a sample, with its own time and the temperature after it."""
 
     inserted_at: Moment | None = Field(None, title="hydrometer in")
     reading_g_l: Number | None = reading("reading", low=-10, high=65, step="0.5")
     reading_sg: Number | None = reading("reading, specific gravity", low=0.985, high=1.065, step="0.0005")
     read_at: Moment | None = Field(
-        None, title="read", json_schema_extra={"moment_of": ["reading_g_l", "reading_sg"], "of_the_call": True}
+        None, title="read", json_schema_extra={"moment_of": ["reading_g_l", "reading_sg", "drawn_ml"], "of_the_call": True}
     )
     elapsed_min: Number | None = Field(None, title="time since set down")
     temperature_c: Number | None = reading("temperature", low=COLD, high=WARM, step="0.1")
+    depth_mm: Number | None = reading("drawn from a depth of", above=0, high=400)
     excluded_because: str | None = Field(None, title="left out because", max_length=400)
 
 
@@ -45,6 +55,7 @@ class Record(WithBalance):
     stem_step_cm: Number | None = Field(None, title="stem per g/L, or per 0.001")
     meniscus_g_l: Number | None = reading("meniscus correction", high=5)
     meniscus_sg: Number | None = reading("meniscus correction, specific gravity", high=0.005)
+    bath_temperature_c: Number | None = reading("temperature of the bath", low=COLD, high=WARM, step="0.1")
     cylinder: str | None = Field(None, title="cylinder", max_length=10)
     cylinder_area_cm2: Number | None = Field(None, title="cylinder's inside area")
     mass_taken_g: Number | None = reading("soil taken, air-dry", above=0, high=500)
@@ -67,4 +78,5 @@ class Record(WithBalance):
     planned_start_at: Moment | None = Field(None, title="planned start")
     started_at: Moment | None = Field(None, title="set down: time zero")
     readings: tuple[Reading, ...] = Field((), title="readings")
+    in_oven_at: Moment | None = Field(None, title="containers into the oven")
     remarks: str | None = Field(None, title="remarks", max_length=2000)

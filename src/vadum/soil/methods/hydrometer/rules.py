@@ -74,7 +74,7 @@ def _passed_over(f: Facts, s: HydrometerSchool) -> Seen | None:
     if not f.taken:
         return None
     newest = max(f.taken)
-    gone = [t for t in s.schedule_min if t < newest and t not in f.taken]
+    gone = [t for t in f.timetable.at if t < newest and t not in f.taken]
     words = f"missing at {', '.join(map(minutes_words, gone))}" if gone else f"{len(f.taken)} of {len(f.taken)} so far"
     return said(not gone, words, "every scheduled time")
 

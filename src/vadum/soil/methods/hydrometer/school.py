@@ -1,12 +1,25 @@
 """Accepted ways to a hydrometer analysis: when to read, how exactly, and which depth is meant."""
 
+from typing import Literal
+
 from vadum.soil.contract.school import School, laboratory, schools_of
 
 
 class HydrometerSchool(School):
-    """Schedule in minutes, windows, and limits. Readings up to `left_in_min` are made with the hydrometer left in."""
+    """Schedule in minutes, windows, and limits. Readings up to `left_in_min` are made with the hydrometer left in.
+
+    A pipette's timetable follows from its sizes in mm, its depth in mm and the bath's temperature; its `schedule_min`
+    is that of 20 °C.
+    """
 
     schedule_min: tuple[float, ...]
+    by: Literal["hydrometer", "pipette"] = "hydrometer"
+    pipette_sizes_mm: tuple[float, ...] = ()
+    pipette_depth_mm: float = laboratory(100.0)
+    pipette_ml: float = laboratory(25.0)
+    pipette_size_within_percent: float = laboratory(5.0)
+    oven_min: float = laboratory(16 * 60)
+    balance_error_g: float = laboratory(0.0005)
     left_in_min: float = 0.0
     lead_s: int = laboratory(30)
     after_s: int = laboratory(45)

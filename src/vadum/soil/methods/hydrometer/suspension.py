@@ -6,7 +6,7 @@ from vadum.soil.contract.errors import ReductionError
 from vadum.soil.contract.fields import known
 from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.times import minutes_between
-from vadum.soil.methods.hydrometer import stokes
+from vadum.soil.methods.hydrometer import pipette, stokes
 from vadum.soil.methods.hydrometer.record import Blank, Reading, Record
 from vadum.soil.methods.hydrometer.school import HydrometerSchool
 
@@ -17,13 +17,15 @@ def reads_sg(record: Record) -> bool:
 
 
 def stem_field(record: Record) -> str:
-    """The field that this hydrometer's readings go into."""
+    """The field that this hydrometer's readings go into; a pipette's samples go by the volume drawn."""
+    if pipette.is_pipette(record):
+        return "drawn_ml"
     return "reading_sg" if reads_sg(record) else "reading_g_l"
 
 
 def stem_reading(row: Reading | Blank, record: Record) -> float | None:
     """The reading as the stem says it."""
-    value = row.reading_sg if reads_sg(record) else row.reading_g_l
+    value = getattr(row, stem_field(record))
     return value if known(value) else None
 
 
@@ -39,6 +41,8 @@ def dry_mass_g(record: Record) -> float | None:
 
 def corrections(record: Record) -> list[tuple[float, float]]:
     """Temperature in °C and composite correction of each blank, cold first, in the stem's unit."""
+    if pipette.is_pipette(record):
+        return []  # what a blank dried to is taken from each sample, at any temperature
     zero = 1.0 if reads_sg(record) else 0.0
     found = [
         (b.temperature_c, reading - zero)
@@ -171,11 +175,43 @@ def of_specimen(record: Record) -> str:
     return f" of the specimen below {plain(record.came_through_mm)} mm"
 
 
+def drawn(record: Record, school: HydrometerSchool, mass: float, gravity: float) -> list[Settled]:
+    """Every dried sample of a pipette that can be reduced, in the order of time: reading and corrected in g."""
+    share, found = pipette.dispersant_g_ml(record) or 0.0, []
+    for i, row in enumerate(record.readings):
+        solids, minutes, volume = pipette.solids_g(row), elapsed_min(record, row), row.drawn_ml
+        if solids is None or minutes is None or minutes <= 0 or not known(volume) or not known(row.temperature_c):
+            continue
+        depth = row.depth_mm if known(row.depth_mm) else school.pipette_depth_mm
+        constant = stokes.settling_constant(row.temperature_c, gravity)
+        size = stokes.diameter_mm(constant, depth / 10, minutes)
+        percent = pipette.finer_pipette_percent(solids, share * volume, volume, mass)
+        found.append(
+            Settled(
+                row=i,
+                elapsed_min=minutes,
+                reading=solids,
+                temperature_c=row.temperature_c,
+                correction=share * volume,
+                corrected=solids - share * volume,
+                depth=Depth(depth / 10, False, "h / 10", {"h": depth}),
+                constant=constant,
+                diameter_mm=size,
+                finer_percent=percent,
+                of_whole_percent=percent * share_percent(record) / 100,
+                counts=not row.excluded_because,
+            )
+        )
+    return sorted(found, key=lambda s: s.elapsed_min)
+
+
 def settled(record: Record, school: HydrometerSchool) -> list[Settled]:
     """Every reading that can be reduced, in the order of time."""
     mass, gravity = dry_mass_g(record), gravity_of(record)
     if mass is None or gravity is None:
         return []
+    if pipette.is_pipette(record):
+        return drawn(record, school, mass, gravity) if pipette.dispersant_g_ml(record) is not None else []
     passing = share_percent(record)
     found = []
     for i, row in enumerate(record.readings):

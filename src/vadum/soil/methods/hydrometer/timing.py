@@ -7,6 +7,7 @@ from typing import Any
 from vadum.soil.contract.called import Called, Taken, covered, due_at, minutes_words, slots
 from vadum.soil.contract.outcome import Outcome
 from vadum.soil.contract.times import exact
+from vadum.soil.methods.hydrometer import pipette
 from vadum.soil.methods.hydrometer.record import Reading, Record
 from vadum.soil.methods.hydrometer.school import HydrometerSchool
 from vadum.soil.methods.hydrometer.suspension import (
@@ -14,6 +15,7 @@ from vadum.soil.methods.hydrometer.suspension import (
     corrections,
     dry_mass_g,
     elapsed_min,
+    gravity_of,
     stem_field,
     stem_reading,
 )
@@ -26,6 +28,18 @@ def named(record: Record) -> str:
     return f"cylinder {record.cylinder}" if record.cylinder else "the cylinder"
 
 
+def schedule_min(record: Record, school: HydrometerSchool) -> tuple[float, ...]:
+    """When this cylinder is read, minutes: by the school's list, or when each size of a pipette has fallen to its
+    depth in a bath of this temperature."""
+    bath = record.bath_temperature_c
+    if school.by != "pipette" or bath is None:
+        return school.schedule_min
+    gravity = gravity_of(record) or pipette.PLANNED_GRAVITY
+    return tuple(
+        pipette.drawn_at_min(size, school.pipette_depth_mm, bath, gravity) for size in school.pipette_sizes_mm
+    )
+
+
 def ready_to_start(record: Record) -> bool:
     """Whether everything before time zero is there."""
     return (
@@ -35,7 +49,7 @@ def ready_to_start(record: Record) -> bool:
         and dry_mass_g(record) is not None
         and record.soaked_from_at is not None
         and record.mixed_min is not None
-        and bool(corrections(record))
+        and (pipette.is_pipette(record) or bool(corrections(record)))
     )
 
 
@@ -48,7 +62,8 @@ def open_row(record: Record, school: HydrometerSchool) -> int | None:
 
 def called_of(record: Record, school: HydrometerSchool) -> Called:
     """The timetable of one cylinder."""
-    stem = stem_field(record)
+    stem, at = stem_field(record), schedule_min(record, school)
+    by_pipette = pipette.is_pipette(record)
     taken = [
         Taken(i, elapsed_min(record, row), row.read_at)
         for i, row in enumerate(record.readings)
@@ -59,9 +74,9 @@ def called_of(record: Record, school: HydrometerSchool) -> Called:
         words=named(record),
         by="clock",
         unit="min",
-        at=school.schedule_min,
+        at=at,
         reads=(stem, "temperature_c"),
-        window_s=tuple(school.window_s(t) for t in school.schedule_min),
+        window_s=tuple(school.window_s(t) for t in at),
         began_at=record.started_at,
         lead_s=school.lead_s,
         after_s=school.after_s,
@@ -77,10 +92,12 @@ def called_of(record: Record, school: HydrometerSchool) -> Called:
         insert_field="inserted_at",
         after_field="temperature_c",
         moment_field="read_at",
-        gauge="hydrometer",
+        gauge="pipette" if by_pipette else "hydrometer",
         begins="set down",
         prepares="turn {} end over end",
-        how="Top of the meniscus, then the temperature.",
+        how=f"Draw from {school.pipette_depth_mm:g} mm, then the temperature."
+        if by_pipette
+        else "Top of the meniscus, then the temperature.",
         name=record.cylinder or "",
     )
 
@@ -106,4 +123,4 @@ def board(facts: Any, school: HydrometerSchool, outcome: Outcome, now: datetime)
         words = f"{word}{off}" if off else f"{word} missed" if slot.state == "missed" else word
         due = exact(due_at(its, slot.at), now) if its.began_at and slot.state != "missed" else ""
         listed.append((slot, words, due))
-    return {"slots": listed, "stem": its.reads[0]}
+    return {"slots": listed, "stem": its.reads[0], "by_pipette": its.gauge == "pipette"}

@@ -9,6 +9,7 @@ from vadum.soil.methods.hydrometer import stokes
 from vadum.soil.methods.hydrometer.record import Blank, HydrometerType, Reading, Record
 from vadum.soil.methods.hydrometer.school import HydrometerSchool
 from vadum.soil.methods.hydrometer.suspension import depth_of
+from vadum.soil.methods.hydrometer.timing import schedule_min
 from vadum.soil.shared.grading import log_normal_percent
 
 MISTAKES = {
@@ -44,16 +45,64 @@ def reading_at(
     return reading
 
 
+DISPERSANT_G_ML, CONTAINER_G = 0.004, 18.0
+
+
+def sampled(
+    record: Record,
+    school: HydrometerSchool,
+    soil: tuple[float, float],
+    dice: random.Random,
+    warm: float,
+    mistake: str | None,
+) -> Trial:
+    """The same cylinder sampled by a pipette: each sample dried, with the scatter of its volume and of the balance."""
+    gravity, mass, rows = record.specific_gravity_ratio or 2.65, record.mass_dry_g or 25.0, []
+    fall = 5.0 if mistake == "cold" else 0.5
+    times = schedule_min(record, school)
+    for n, minutes in enumerate(times):
+        temperature = round(warm - fall * n / (len(times) - 1), 1)
+        taken = minutes + (2.0 if mistake == "late" and n == 0 else 0.0)
+        constant = stokes.settling_constant(temperature, gravity)
+        size = stokes.diameter_mm(constant, school.pipette_depth_mm / 10, taken)
+        share = log_normal_percent(size, *soil) + (9.0 if mistake == "stirred" and n == len(times) - 1 else 0.0)
+        volume = school.pipette_ml * (1 + dice.gauss(0, 0.001))
+        solids = share / 100 * mass * volume / 1000 + DISPERSANT_G_ML * volume + dice.gauss(0, 0.0002)
+        container = round(CONTAINER_G + dice.random(), 4)
+        at = START + timedelta(minutes=taken)
+        rows.append(
+            Reading(
+                inserted_at=at - timedelta(seconds=20),
+                read_at=at,
+                temperature_c=temperature,
+                drawn_ml=school.pipette_ml,
+                container=f"{n + 1}",
+                mass_container_g=container,
+                mass_dried_g=round(container + solids, 4),
+            )
+        )
+    left = DISPERSANT_G_ML * school.pipette_ml
+    blank = Blank(drawn_ml=school.pipette_ml, mass_container_g=CONTAINER_G, mass_dried_g=round(CONTAINER_G + left, 4))
+    changed: dict[str, object] = {
+        "readings": tuple(rows),
+        "blanks": (blank,),
+        "in_oven_at": START + timedelta(hours=9),
+        "mass_dry_g": round(mass * (0.67 if mistake == "mass" else 1.0), 2),
+    }
+    truth = {"finer_than_2um_percent": log_normal_percent(0.002, *soil)}
+    return Trial(record.model_copy(update=changed), truth, dict.fromkeys(truth, 2.0), mistake)
+
+
 def virtual(seed: int, school: HydrometerSchool, mistake: str | None = None) -> Trial:
     """A full record of a virtual soil whose true clay content is returned beside it."""
     dice = random.Random(seed)
     soil = (dice.uniform(0.004, 0.012), dice.uniform(1.6, 2.2))
-    kind = KINDS[seed % len(KINDS)]
+    kind: HydrometerType = "pipette" if school.by == "pipette" else KINDS[seed % len(KINDS)]
     sg = kind in ("151H", "calibrated, sg")
     warm = dice.uniform(20.0, 21.5)
     mass = dice.uniform(49, 55)
     record = Record(
-        hydrometer="H1",
+        hydrometer=None if kind == "pipette" else "H1",
         hydrometer_type=kind,
         bulb_length_cm=stokes.BULB_LENGTH_CM,
         bulb_volume_cm3=stokes.BULB_VOLUME_CM3,
@@ -62,7 +111,8 @@ def virtual(seed: int, school: HydrometerSchool, mistake: str | None = None) -> 
         meniscus_g_l=None if sg else 0.6,
         meniscus_sg=0.0004 if sg else None,
         cylinder="A",
-        mass_dry_g=round(mass, 2),
+        mass_dry_g=round(mass / 2 if kind == "pipette" else mass, 2),
+        bath_temperature_c=round(warm, 1) if kind == "pipette" else None,
         came_through_mm=2.0,
         passing_percent=100.0,
         specific_gravity_ratio=2.68,
@@ -80,6 +130,8 @@ def virtual(seed: int, school: HydrometerSchool, mistake: str | None = None) -> 
             return {"reading_sg": round(1 + reading_g_l * 0.62264 / 1000, 4)}
         return {"reading_g_l": round(4 * reading_g_l) / 4}
 
+    if kind == "pipette":
+        return sampled(record, school, soil, dice, warm, mistake)
     fall = 5.0 if mistake == "cold" else 0.8
     rows = []
     for n, minutes in enumerate(school.schedule_min):

@@ -117,16 +117,22 @@ def _by_line(line: FlowLine, school: LiquidLimitSchool, provisional: bool) -> Gi
     return Given(values, working)
 
 
+def _factor_note(printed: bool, school: LiquidLimitSchool) -> str:
+    if school.cone_factors:
+        return "factor by penetration and water content: laboratory setting, not confirmed by the standard"
+    return "printed factor" if printed else ""
+
+
 def _by_one_point(counting: tuple[Point, ...], school: LiquidLimitSchool, provisional: bool) -> Given:
     values: list[Value] = []
     working: list[Line] = []
     limits = []
     for point in counting:
         content = point.w_percent or 0.0
-        factor = one_point_factor(point.abscissa, school)
+        factor = one_point_factor(point.abscissa, school, content)
         limit = content * factor
         limits.append(limit)
-        printed = school.printed_factors and point.abscissa in PRINTED_FACTORS
+        printed = bool(school.cone_factors) or (school.printed_factors and point.abscissa in PRINTED_FACTORS)
         working.append(
             Line(
                 gives=f"liquid_limit_trial_{point.row + 1}",
@@ -138,7 +144,7 @@ def _by_one_point(counting: tuple[Point, ...], school: LiquidLimitSchool, provis
                 value=limit,
                 unit="%",
                 source=school.standard,
-                note="printed factor" if printed else "",
+                note=_factor_note(printed, school),
             )
         )
     average = mean(limits)

@@ -7,6 +7,9 @@ from vadum.soil.contract.school import School, laboratory, schools_of
 Band = tuple[float, float]
 
 
+ConeFactor = tuple[float, float, float, float]  # mm; below 35 % of water, 35 to 90 %, above 90 %
+
+
 class LiquidLimitSchool(School):
     """Apparatus, bands, fit and limits. `abscissa` is drops (cup) or millimetres (cone)."""
 
@@ -22,6 +25,7 @@ class LiquidLimitSchool(School):
     verified: bool = False
     verification_drops: int = laboratory(2)
     printed_factors: bool = False
+    cone_factors: tuple[ConeFactor, ...] = ()
     most_spread_percent: float = 1.0
     least_span: float = 10.0
     most_gap_share: float = laboratory(0.5)
