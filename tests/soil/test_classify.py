@@ -7,9 +7,11 @@ import pytest
 
 from vadum.soil.classify.aashto import aashto
 from vadum.soil.classify.iso import iso
+from vadum.soil.classify.national import bs5930, din18196, is1498
 from vadum.soil.classify.path import Figure, flip_verdict
 from vadum.soil.classify.uscs import Seen, uscs
 from vadum.soil.classify.usda import fine_earth_percent, usda
+from vadum.soil.shared.grading import GradePoint, shares_percent
 
 CASES = tomllib.loads((Path(__file__).parents[1] / "examples/classify/independent.toml").read_text("utf-8"))
 
@@ -291,3 +293,58 @@ def test_a_group_index_that_moves_by_one_is_no_other_class():
     }
     found = aashto(soil | {"liquid limit": Figure(35, 0.6), "plasticity index": Figure(15, 0.6)})
     assert found.flips == ()
+
+
+FINE = {"gravel": 5.0, "sand": 20.0, "fines": 75.0, "clay": 30.0}
+COARSE = {"gravel": 25.0, "sand": 72.0, "fines": 3.0, "Cu": 7.0, "Cc": 1.4}
+
+
+@pytest.mark.parametrize(
+    ("system", "soil", "limits", "symbol"),
+    [
+        (bs5930, FINE, (34.0, 18.0), "CL"),
+        (bs5930, FINE, (34.9, 5.0), "ML"),
+        (bs5930, FINE, (62.0, 40.0), "CH"),
+        (bs5930, FINE, (95.0, 60.0), "CE"),
+        (bs5930, FINE | {"sand": 45.0, "fines": 50.0}, (42.0, 22.0), "CIS"),
+        (bs5930, COARSE, None, "SW"),
+        (bs5930, COARSE | {"Cc": 0.6}, None, "SP"),
+        (bs5930, COARSE | {"sand": 63.0, "fines": 12.0}, (30.0, 3.0), "SWM"),
+        (bs5930, COARSE | {"gravel": 50.0, "sand": 30.0, "fines": 20.0}, (40.0, 20.0), "GC"),
+        (din18196, FINE, (34.0, 18.0), "TL"),
+        (din18196, FINE, (34.0, 4.0), "UL"),
+        (din18196, FINE, (50.0, 28.0), "TM"),
+        (din18196, FINE, (50.5, 28.0), "TA"),
+        (din18196, COARSE, None, "SW"),
+        (din18196, COARSE | {"Cu": 4.0}, None, "SE"),
+        (din18196, COARSE | {"Cc": 4.0}, None, "SI"),
+        (din18196, COARSE | {"gravel": 45.0, "sand": 45.0, "fines": 10.0}, (40.0, 20.0), "GT"),
+        (din18196, COARSE | {"gravel": 45.0, "sand": 30.0, "fines": 25.0}, (30.0, 3.0), "GU*"),
+        (is1498, FINE, (34.0, 18.0), "CL"),
+        (is1498, FINE, (42.0, 22.0), "CI"),
+        (is1498, FINE, (56.0, 20.0), "MH"),
+        (is1498, FINE, (24.0, 6.0), "CL-ML"),
+        (is1498, COARSE, None, "SW"),
+        (is1498, COARSE | {"sand": 67.0, "fines": 8.0}, (40.0, 20.0), "SW-SC"),
+        (is1498, COARSE | {"sand": 50.0, "fines": 25.0}, (24.0, 6.0), "SM-SC"),
+    ],
+)
+def test_three_national_systems_name_a_soil(system, soil, limits, symbol):
+    figures = {name: Figure(value, unit="" if name in ("Cu", "Cc") else "%") for name, value in soil.items()}
+    if limits:
+        figures |= {"liquid limit": Figure(limits[0]), "plasticity index": Figure(limits[1])}
+    found = system(figures, nonplastic=False)
+    assert found.symbol == symbol, found.path
+    assert "fairly sure" in found.source
+
+
+def test_a_national_system_says_what_it_waits_for():
+    assert bs5930({}).missing == ("fines",)
+    assert is1498({"fines": Figure(80.0)}).missing == ("plasticity index",)
+
+
+def test_soil_science_shares_split_at_two_hundredths():
+    points = [GradePoint(10.0, 100.0), GradePoint(2.0, 80.0), GradePoint(0.02, 30.0), GradePoint(0.002, 10.0)]
+    shares = shares_percent(points, "international")
+    found = [shares[name] for name in ("gravel", "sand", "silt", "clay")]
+    assert found == pytest.approx([20.0, 50.0, 20.0, 10.0])

@@ -168,3 +168,33 @@ def test_a_stone_density_that_was_measured_takes_the_place_of_the_usual_one():
     usual = PIT.outcome(record, school).value("coarse_volume_percent").value
     light = PIT.outcome(record.model_copy(update={"stone_density_mg_m3": 2.0}), school)
     assert light.value("coarse_volume_percent").value == pytest.approx(usual * 2.65 / 2.0)
+
+
+def test_gas_measures_the_volume_that_water_measures():
+    # From 120 to 56 kPa into 90 cm3, out of a cell of 150 cm3, leaves 47.142857 cm3 of solids.
+    gas = {"mass_dry_soil_g": 127.0, "cell_cm3": 150.0, "expansion_cm3": 90.0, "gas_first_kpa": 120.0}
+    rows = [{**gas, "gas_second_kpa": 56.0}] * 3
+    found = gravity(*rows, school="gas")
+    assert found.value("particle_density_mg_m3").value == pytest.approx(127.0 / 47.142857, rel=1e-6)
+    assert not found.missing
+
+
+def test_a_statement_of_conformity_is_made_only_where_a_rule_for_it_is_chosen():
+    record = PIT.virtual(3, PIT.school("sand"), None).record
+    record = record.model_copy(update={"reference_density_mg_m3": 1.8, "required_percent": 50.0})
+    school = PIT.school("sand")
+    assert PIT.outcome(record, school).value("conformity") is None
+    stated = school.model_copy(update={"conformity": "guard band"})
+    assert PIT.outcome(record, stated).value("conformity").reported == "conforms to 50 % or more; guard band 2 %"
+
+
+def test_a_half_goes_up_or_to_the_even_digit_as_the_laboratory_has_it():
+    rows = [{**PYCNOMETER, "mass_full_g": FULL, "mass_with_soil_g": FULL + 54 - 54 / 2.705}] * 2
+    record = GRAVITY.Record.model_validate({"determinations": rows})
+    astm = GRAVITY.school("astm")
+    exact = GRAVITY.outcome(record, astm).value("specific_gravity_ratio").value
+    half = astm.model_copy(update={"report_to": 2 * exact / 5})  # the value lies two and a half steps up
+    even = half.model_copy(update={"half_to_even": True})
+    up, to_even = (float(GRAVITY.outcome(record, s).value("specific_gravity_ratio").reported) for s in (half, even))
+    assert up == pytest.approx(1.2 * exact)
+    assert to_even == pytest.approx(0.8 * exact)

@@ -374,3 +374,47 @@ def test_without_overlap_the_hydrometers_slope_says_where_the_curve_should_arriv
         assert found == (pytest.approx(step, abs=0.01), 0.075)
     alone = step_at_join([GradePoint(2, 90), GradePoint(0.075, 30)], settled_[:1])
     assert alone[0] == pytest.approx(8), "one reading above the sieve's fines is a step too"
+
+
+PIPETTE = {
+    "hydrometer_type": "pipette",
+    "mass_dry_g": 20.0,
+    "specific_gravity_ratio": 2.65,
+    "specific_gravity_from": "measured",
+    "passing_percent": 100.0,
+    "bath_temperature_c": 20.0,
+    "blanks": [{"drawn_ml": 25.0, "mass_container_g": 20.0, "mass_dried_g": 20.1}],
+}
+
+
+def drawn(minutes, solids, **more):
+    sample = {"drawn_ml": 25.0, "mass_container_g": 20.0, "mass_dried_g": 20.0 + solids, "temperature_c": 20.0}
+    return {**sample, "elapsed_min": minutes, **more}
+
+
+def test_a_pipette_is_reduced_by_what_its_samples_dried_to():
+    school = HYDROMETER.school("pipette")
+    rows = [drawn(4.65, 0.4), drawn(51.667, 0.3), drawn(464.85, 0.2)]
+    found = HYDROMETER.outcome(HYDROMETER.Record.model_validate({**PIPETTE, "readings": rows}), school)
+    # (0.2 g - 0.1 g) of 25 mL in a litre of 20 g: 20 %.
+    assert found.value("finer_than_2um_percent").value == pytest.approx(20.0, rel=1e-3)
+    assert found.value("finer_than_20um_percent").value == pytest.approx(60.0, rel=1e-3)
+    sizes = [row["size_mm"] for row in found.series["readings"]]
+    assert sizes == pytest.approx([0.02, 0.006, 0.002], rel=0.002)
+
+
+def test_a_pipette_waits_for_its_blank_and_for_its_containers():
+    school = HYDROMETER.school("pipette")
+    rows = [drawn(4.65, 0.4) | {"mass_dried_g": None}]
+    record = HYDROMETER.Record.model_validate({**PIPETTE, "blanks": [], "readings": rows})
+    words = {m.waits_for for m in HYDROMETER.outcome(record, school).missing}
+    assert {"a sample of the dispersant alone", "1 container(s) to dry"} <= words
+
+
+def test_a_warmer_bath_calls_the_samples_earlier():
+    school = HYDROMETER.school("pipette")
+    cold, warm = (
+        HYDROMETER.read(HYDROMETER.Record.model_validate({**PIPETTE, "bath_temperature_c": t}), school).facts.timetable
+        for t in (20.0, 25.0)
+    )
+    assert [w / c for w, c in zip(warm.at, cold.at, strict=True)] == pytest.approx([0.89] * 3, abs=0.01)

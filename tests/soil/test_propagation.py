@@ -21,6 +21,8 @@ def test_every_number_of_a_finished_run_has_an_uncertainty_and_says_what_it_hold
     outcome = method.outcome(record, school)
     with_them = method.with_uncertainties(record, school, outcome)
     assert [v.value for v in with_them.values] == [v.value for v in outcome.values]
+    bare = [v.key for v in with_them.values if v.value and v.uncertainty is None and not v.estimate]
+    assert not bare
     for before, v in zip(outcome.values, with_them.values, strict=True):
         assert (v.uncertainty is None) == (v.uncertainty_holds == ""), v.name
         assert v.uncertainty is None or (math.isfinite(v.uncertainty) and v.uncertainty >= 0), v.name
@@ -66,7 +68,7 @@ def test_a_long_column_moves_as_one_and_a_row_in_a_list_alone():
     assert changed == set(column.paths)
 
 
-def test_what_a_digit_unmakes_gets_no_uncertainty():
+def test_a_digit_that_unmakes_a_number_tells_nothing_of_it():
     record = WaterRecord(mass_tin_g=20.0, mass_wet_g=70.0)
     found = propagated(record, lambda r: {"wet": r.mass_wet_g} if r.mass_tin_g >= 20 else {})
-    assert found == {}
+    assert found == {"wet": pytest.approx(1 / ROOT_12)}, "of its own digit alone"

@@ -341,6 +341,8 @@ TRIPPED: dict[str, dict[str, Any]] = {
                 "determinations": [{**d, "mass_dry_soil_g": d["mass_dry_soil_g"] * 0.92} for d in r["determinations"]]
             },
         ),
+        "gas that gains pressure": ("gas", rows("determinations", 0, gas_second_kpa=160.0)),
+        "a chamber of another instrument": ("gas", rows("determinations", 0, expansion_cm3=400.0)),
         "air_drawn_long_enough": ("astm", fields(deaired_by="boiling", deaired_min=3)),
         "near_the_calibration": ("astm", rows("determinations", 0, temperature_c=33.0)),
         "balance_in_date": ("astm", fields(balance_in_date="no")),

@@ -305,11 +305,6 @@ def _people(read: Read, people: dict[str, Person], zone: tzinfo | None) -> list[
     return lines
 
 
-def _leading(values: tuple[ShownValue, ...], leads: tuple[str, ...]) -> tuple[ShownValue, ...]:
-    """The values with those that lead first, in the order that the method names them."""
-    return tuple(sorted(values, key=lambda v: leads.index(v.key) if v.leads else len(leads)))
-
-
 def sheet_of(read: Read, place: Place, people: dict[str, Person], now: datetime, head: Head | None = None) -> Sheet:
     """The sheet of a run as it stands now; `head` is where the laboratory's ledger stands."""
     zone = now.tzinfo
@@ -358,7 +353,7 @@ def sheet_of(read: Read, place: Place, people: dict[str, Person], now: datetime,
         printed=_moment(now.replace(second=0), zone),
         facts=tuple(_facts(read, zone)),
         tables=tuple(_tables(read, zone)),
-        values=_leading(shown_values(read.outcome, read.method.leads), read.method.leads),
+        values=shown_values(read.outcome, read.method.leads),
         missing=read.outcome.missing,
         verdicts=shown_verdicts(read.outcome),
         working=tuple(_worked(line) for line in read.outcome.working),

@@ -10,6 +10,7 @@ from vadum.soil.contract import paths, rules
 from vadum.soil.contract.called import Called
 from vadum.soil.contract.fields import RecordPart, unit_of
 from vadum.soil.contract.flow import Flow
+from vadum.soil.contract.numerics import half_to_even
 from vadum.soil.contract.outcome import Advice, Cell, Outcome, Table
 from vadum.soil.contract.physical_range import RULE, checked, with_stops
 from vadum.soil.contract.propagation import LAST_DIGITS, propagated
@@ -178,7 +179,8 @@ class Method:
         """The record reduced and judged, without advice; a reading that cannot be is stopped and not reduced."""
         clean, stops = checked(record)
         facts = self.facts(clean, school)
-        made = self.reduce(facts, school)
+        with half_to_even(school.half_to_even):
+            made = self.reduce(facts, school)
         outcome = made.model_copy(
             update={
                 "missing": (*made.missing, *flows.missing(self.flow, facts, school)),

@@ -1,7 +1,10 @@
 """The few shared fits and the one way of rounding."""
 
 import math
-from decimal import ROUND_HALF_UP, Context, Decimal
+from collections.abc import Iterator
+from contextlib import contextmanager
+from contextvars import ContextVar
+from decimal import ROUND_HALF_EVEN, ROUND_HALF_UP, Context, Decimal
 from typing import NamedTuple
 
 from vadum.soil.contract.errors import ReductionError
@@ -95,17 +98,33 @@ def error_of_mean(values: list[float]) -> float | None:
     return math.sqrt(math.fsum((v - middle) ** 2 for v in values) / (len(values) - 1) / len(values))
 
 
+_half: ContextVar[str] = ContextVar("half", default=ROUND_HALF_UP)
+
+
+@contextmanager
+def half_to_even(even: bool) -> Iterator[None]:
+    """Within it a half goes to the even digit, as ASTM E29 has it, and not up, as D6026 has it."""
+    kept = _half.set(ROUND_HALF_EVEN if even else ROUND_HALF_UP)
+    try:
+        yield
+    finally:
+        _half.reset(kept)
+
+
 def rounded(value: float, step: float) -> str:
-    """The value rounded half up to a multiple of step, written with the digits of step.
+    """The value rounded to a multiple of step, written with the digits of step; a half goes up, see `half_to_even`.
 
     >>> rounded(46.88178, 1), rounded(25.03178, 0.1), rounded(22.5, 1), rounded(-0.04, 0.1)
     ('47', '25.0', '23', '0.0')
+    >>> with half_to_even(True):
+    ...     rounded(22.5, 1), rounded(23.5, 1)
+    ('22', '24')
     """
     if not math.isfinite(value):
         return "no number"
     quantum = Decimal(str(step))
     # A float has at most 309 digits before its point: room for all of them, so that no size of number is refused.
-    units = _ROOMY.quantize(_ROOMY.divide(Decimal(repr(value)), quantum), Decimal(1))
+    units = _ROOMY.divide(Decimal(repr(value)), quantum).quantize(Decimal(1), _half.get(), _ROOMY)
     result = _ROOMY.multiply(units, quantum)
     digits = max(0, -int(quantum.normalize().as_tuple().exponent))
     return f"{abs(result) if result == 0 else result:.{digits}f}"

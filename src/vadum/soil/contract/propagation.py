@@ -11,7 +11,7 @@ from vadum.soil.contract.errors import VadumError
 from vadum.soil.contract.fields import RecordPart, unit_of
 
 LAST_DIGITS = "the last digit of every reading, nothing else"
-LONG = 12
+LONG, MOST_FIGURES = 12, 9
 
 
 class Digit(NamedTuple):
@@ -22,12 +22,12 @@ class Digit(NamedTuple):
 
 
 def decimals(value: float) -> int:
-    """The decimals that a number was read to, as far as it still shows them.
+    """The decimals that a number was read to, as far as it still shows them; no gauge shows more than nine figures.
 
-    >>> decimals(37.56), decimals(5312.0), decimals(0.001)
-    (2, 0, 3)
+    >>> decimals(37.56), decimals(5312.0), decimals(0.001), decimals(38.00000000000001)
+    (2, 0, 3, 0)
     """
-    exponent = Decimal(repr(value)).normalize().as_tuple().exponent
+    exponent = Decimal(f"{value:.{MOST_FIGURES}g}").normalize().as_tuple().exponent
     return max(0, -exponent) if isinstance(exponent, int) else 0
 
 
@@ -79,8 +79,8 @@ def propagated(record: RecordPart, numbers: Callable[[RecordPart], Mapping[str, 
     """Standard uncertainty of every number that a record gives, by moving each reading by its last digit's error.
 
     Parameters: `record` as read; `numbers(record)` the values by key, each in its unit.
-    Returns: key to uncertainty in the value's unit, `sqrt(sum of (half of f(x + u) - f(x - u))^2)`; without the keys
-    that a digit makes or unmakes.
+    Returns: key to uncertainty in the value's unit, `sqrt(sum of (half of f(x + u) - f(x - u))^2)`; a digit that makes
+    or unmakes a number tells nothing of it.
     Source: GUM, numerical propagation of independent readings.
     """
     squares = dict.fromkeys(numbers(record), 0.0)
@@ -93,6 +93,4 @@ def propagated(record: RecordPart, numbers: Callable[[RecordPart], Mapping[str, 
         for key in list(squares):
             if key in up and key in down:
                 squares[key] += ((up[key] - down[key]) / 2) ** 2
-            else:
-                del squares[key]
     return {key: math.sqrt(square) for key, square in squares.items()}

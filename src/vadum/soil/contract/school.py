@@ -20,6 +20,11 @@ NAME = r"[a-z][a-z0-9_]{1,39}"
 ABOUT = ("name", "title", "standard", "about", "based_on")
 
 
+def laboratory(default: Any, source: str = "laboratory setting", **more: Any) -> Any:
+    """A setting that no rule book of the method sets: its start value, and where it comes from."""
+    return Field(default, json_schema_extra={"laboratory": source}, **more)
+
+
 class School(Frozen):
     """A named set of accepted rules for one method. `name` is the key, `title` what a person reads."""
 
@@ -28,14 +33,10 @@ class School(Frozen):
     standard: str = Field(min_length=1, max_length=200)
     about: str = Field(max_length=600)
     based_on: str = ""
+    half_to_even: bool = laboratory(False, "ASTM D6026 rounds a half up, E29 to the even digit")
 
 
 S = TypeVar("S", bound=School)
-
-
-def laboratory(default: Any, source: str = "laboratory setting", **more: Any) -> Any:
-    """A setting that no rule book of the method sets: its start value, and where it comes from."""
-    return Field(default, json_schema_extra={"laboratory": source}, **more)
 
 
 def source_of(field: FieldInfo) -> str:

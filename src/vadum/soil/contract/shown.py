@@ -77,8 +77,9 @@ def shown_value(value: Value, leads: tuple[str, ...] = ()) -> ShownValue:
 
 
 def shown_values(outcome: Outcome, leads: tuple[str, ...] = ()) -> tuple[ShownValue, ...]:
-    """Every value, in the order it was given."""
-    return tuple(shown_value(v, leads) for v in outcome.values)
+    """Every value: those that lead first, in the order of `leads`, then the others as they were given."""
+    found = (shown_value(v, leads) for v in outcome.values)
+    return tuple(sorted(found, key=lambda v: leads.index(v.key) if v.leads else len(leads)))
 
 
 def shown_verdict(verdict: Verdict) -> ShownVerdict:

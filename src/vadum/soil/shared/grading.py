@@ -8,7 +8,7 @@ from typing import Literal, NamedTuple
 from vadum.soil.contract.compare import at_least
 from vadum.soil.contract.numerics import plain
 
-System = Literal["astm", "aashto", "iso"]
+System = Literal["astm", "aashto", "iso", "international"]
 
 
 class GradePoint(NamedTuple):
@@ -52,6 +52,15 @@ BOUNDARIES: dict[System, tuple[Boundary, ...]] = {
         Boundary("coarse sand", 0.63),
         Boundary("medium sand", 0.2),
         Boundary("fine sand", 0.063),
+        Boundary("silt", 0.002),
+        Boundary("clay", 0.0),
+    ),
+    # Soil science counts what is over 2 mm as fragments, whatever their size.
+    "international": (
+        Boundary("cobbles", math.inf),
+        Boundary("gravel", 2.0),
+        Boundary("coarse sand", 0.2),
+        Boundary("fine sand", 0.02),
         Boundary("silt", 0.002),
         Boundary("clay", 0.0),
     ),
@@ -247,9 +256,9 @@ def shares_percent(points: list[GradePoint], system: System) -> dict[str, float 
     What stays on the coarsest sieve counts as gravel when no cobble sieve was used.
     """
     edges = EDGES[system]
-    top = finer_percent(points, edges["cobbles"])
+    top = finer_percent(points, edges["cobbles"]) if edges["cobbles"] < math.inf else None
     top = 100.0 if top is None and points and points[0].size_mm < edges["cobbles"] else top
-    at = {name: finer_percent(points, edge) for name, edge in edges.items() if edge > 0}
+    at = {name: finer_percent(points, edge) for name, edge in edges.items() if 0 < edge < math.inf}
     at["cobbles"] = top
     at["clay"] = 0.0
 

@@ -4,6 +4,7 @@ from collections.abc import Sequence
 
 from vadum.soil.classify.aashto import aashto
 from vadum.soil.classify.iso import iso
+from vadum.soil.classify.national import bs5930, din18196, is1498
 from vadum.soil.classify.path import Classified, Figure, Figures
 from vadum.soil.classify.uscs import Seen, uscs
 from vadum.soil.classify.usda import KINDS, fine_earth_percent, fragments_volume_percent, usda
@@ -159,9 +160,10 @@ def _shares(grading: Merged, system: System) -> tuple[Fact, ...]:
     shares, code = grading.shares(system), " + ".join(grading.codes)
     fine = ("silt", "clay") if shares.get("silt") is not None else ("fines",)
     names = ("cobbles", "gravel", "sand", *fine)
+    said = {"gravel": "fragments"} if system == "international" else {}
     found = [(n, shares.get(n)) for n in names]
     return tuple(
-        Fact(key=n, symbol=n[:2].capitalize(), name=n, reported=rounded(v, 1), unit="%", code=code)
+        Fact(key=n, symbol=n[:2].capitalize(), name=said.get(n, n), reported=rounded(v, 1), unit="%", code=code)
         for n, v in found
         if v is not None and not (n == "cobbles" and v == 0)
     )
@@ -226,6 +228,26 @@ def classes_of(evidence: Evidence, grading: Merged | None) -> tuple[Classified, 
         aashto(passing, loose, peat=peat),
         _texture(evidence, grading),
         iso(figures, loose),
+        *_national(grading, error, figures, loose),
+    )
+
+
+def _national(grading: Merged | None, error: float, figures: Figures, loose: bool) -> tuple[Classified, ...]:
+    """By BS 5930, DIN 18196 and IS 1498, once there is a grading: their cobbles are out as in the others."""
+    if grading is None:
+        return ()
+
+    def graded(system: System) -> dict[str, Figure]:
+        part = grading.part(EDGES[system]["cobbles"])
+        found = {"Cu": (part.uniformity, 0.03), "Cc": (part.curvature, 0.05)}
+        return {name: Figure(v, share * v, "") for name, (v, share) in found.items() if v is not None}
+
+    metric = dict(figures) | graded("iso")
+    limit = {k: v for k, v in figures.items() if k in ("liquid limit", "plasticity index")}
+    return (
+        bs5930(metric, loose),
+        din18196(metric, loose),
+        is1498(_shares_for(grading, "astm", error) | graded("astm") | limit, loose),
     )
 
 
@@ -290,7 +312,7 @@ def card(told: Sequence[Told]) -> Card:
         label = f"LL {rounded(both.liquid_percent, 1)}, PI {both.reported}"
         point = ({"ll": both.liquid_percent, "pi": both.index_percent, "state": "measured", "label": label},)
     series |= limits_series() | {"point": point, "determinations": ()}
-    systems: tuple[System, ...] = ("astm", "aashto", "iso")
+    systems: tuple[System, ...] = ("astm", "aashto", "iso", "international")
     classes = classes_of(evidence, grading)
     return Card(
         consistency=tuple(_consistency(evidence, grading.finer(FINE_PART_MM) if grading else None)),

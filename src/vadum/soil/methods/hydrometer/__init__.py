@@ -28,7 +28,7 @@ METHOD = Method(
     flow=FLOW,
     virtual=virtual,
     mistakes=MISTAKES,
-    uncertainties_hold="the error of a hydrometer's reading, or of a pipette's weighings, carried through the percentage",
+    uncertainties_hold="the error of a hydrometer's reading or a pipette's weighings, carried through the percentage",
     limits_of_use=(
         "Sizes of spheres that settle as fast as the grains, of soil that the dispersant took apart. Plates and "
         "flocs settle otherwise: compare like with like."

@@ -1,6 +1,5 @@
 """The pipette: samples of a known volume drawn from a depth at the time that a size needs to fall so far, and dried."""
 
-from vadum.soil.contract.errors import ReductionError
 from vadum.soil.contract.fields import known
 from vadum.soil.methods.hydrometer import stokes
 from vadum.soil.methods.hydrometer.record import Blank, Reading, Record

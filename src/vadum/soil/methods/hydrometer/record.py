@@ -36,7 +36,9 @@ class Reading(Drawn):
     reading_g_l: Number | None = reading("reading", low=-10, high=65, step="0.5")
     reading_sg: Number | None = reading("reading, specific gravity", low=0.985, high=1.065, step="0.0005")
     read_at: Moment | None = Field(
-        None, title="read", json_schema_extra={"moment_of": ["reading_g_l", "reading_sg", "drawn_ml"], "of_the_call": True}
+        None,
+        title="read",
+        json_schema_extra={"moment_of": ["reading_g_l", "reading_sg", "drawn_ml"], "of_the_call": True},
     )
     elapsed_min: Number | None = Field(None, title="time since set down")
     temperature_c: Number | None = reading("temperature", low=COLD, high=WARM, step="0.1")

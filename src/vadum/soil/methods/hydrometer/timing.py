@@ -35,9 +35,7 @@ def schedule_min(record: Record, school: HydrometerSchool) -> tuple[float, ...]:
     if school.by != "pipette" or bath is None:
         return school.schedule_min
     gravity = gravity_of(record) or pipette.PLANNED_GRAVITY
-    return tuple(
-        pipette.drawn_at_min(size, school.pipette_depth_mm, bath, gravity) for size in school.pipette_sizes_mm
-    )
+    return tuple(pipette.drawn_at_min(size, school.pipette_depth_mm, bath, gravity) for size in school.pipette_sizes_mm)
 
 
 def ready_to_start(record: Record) -> bool:

@@ -33,8 +33,10 @@ def one_point_factor(abscissa: float, school: LiquidLimitSchool, w_percent: floa
     Source: AASHTO T 89 method B; ASTM D4318 method B.
 
     >>> from vadum.soil.methods.liquid_limit.school import SCHOOLS
-    >>> one_point_factor(22, SCHOOLS["one_point_verified"], 40), round(one_point_factor(22, SCHOOLS["one_point"], 40), 5)
-    (0.985, 0.98465)
+    >>> one_point_factor(22, SCHOOLS["one_point_verified"], 40)
+    0.985
+    >>> round(one_point_factor(22, SCHOOLS["one_point"], 40), 5)
+    0.98465
     """
     if school.cone_factors:
         return cone_factor(abscissa, w_percent, school)
@@ -45,4 +47,6 @@ def one_point_factor(abscissa: float, school: LiquidLimitSchool, w_percent: floa
 
 def one_point_limits(counting: list[Point], school: LiquidLimitSchool) -> list[float]:
     """The liquid limit, percent, that each counting point with a water content gives by itself."""
-    return [p.w_percent * one_point_factor(p.abscissa, school, p.w_percent) for p in counting if p.w_percent is not None]
+    return [
+        p.w_percent * one_point_factor(p.abscissa, school, p.w_percent) for p in counting if p.w_percent is not None
+    ]

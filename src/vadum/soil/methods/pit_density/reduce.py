@@ -7,6 +7,7 @@ from vadum.soil.methods.pit_density.facts import Facts
 from vadum.soil.methods.pit_density.flow import VOLUME
 from vadum.soil.methods.pit_density.pit import Hole, Soil
 from vadum.soil.methods.pit_density.school import PitDensitySchool
+from vadum.soil.shared.conformity import statement
 from vadum.soil.shared.phases import give_phases, volumetric_water_percent
 from vadum.soil.shared.physics import WATER_20_MG_M3
 
@@ -68,7 +69,7 @@ def _give_by_tin(results: Results, facts: Facts, hole: Hole, school: PitDensityS
     results.give("dry_density_mg_m3", "rho_d", name, facts.dry_mg_m3, "Mg/m³", step, formula, given)
 
 
-def _give_compaction(results: Results, facts: Facts) -> None:
+def _give_compaction(results: Results, facts: Facts, school: PitDensitySchool) -> None:
     """Relative compaction, with the reference's run, effort and mould in its note."""
     record, dry, reference = facts.record, facts.dry_mg_m3, facts.reference_mg_m3
     if dry is None or reference is None or not known(record.reference_density_mg_m3):
@@ -93,7 +94,11 @@ def _give_compaction(results: Results, facts: Facts) -> None:
     name = f"relative compaction{f' of {record.reference_from}' if record.reference_from else ''}"
     inputs = {"rho_d": dry, "rho_ref": reference}
     formula = "100 * rho_d / rho_ref"
-    results.give("relative_compaction_percent", "RC", name, 100 * dry / reference, "%", 0.1, formula, inputs)
+    share = results.give("relative_compaction_percent", "RC", name, 100 * dry / reference, "%", 0.1, formula, inputs)
+    if known(record.required_percent):
+        words = statement(share, record.required_percent, school.conformity, school.conformity_guard_percent)
+        if words:
+            results.say("conformity", "", "conformity", "", words, provisional=results.provisional)
 
 
 def _give_stones(results: Results, facts: Facts, hole: Hole, soil: Soil) -> None:
@@ -133,7 +138,7 @@ def reduce(facts: Facts, school: PitDensitySchool) -> Outcome:
     if facts.dry_mg_m3 is not None and facts.whole_water_percent is not None:
         particle = record.particle_density_mg_m3
         give_phases(results, facts.dry_mg_m3, facts.whole_water_percent, particle if known(particle) else None)
-        _give_compaction(results, facts)
+        _give_compaction(results, facts, school)
     parts: Table = ()
     if hole and soil and facts.stones_cm3 is not None:
         _give_densities(results, facts, hole, soil, school)

@@ -3,6 +3,7 @@
 from typing import Literal
 
 from vadum.soil.contract.school import School, laboratory, schools_of
+from vadum.soil.shared.conformity import Decision
 
 # Largest grain in mm, least hole in cm³, least wet mass in g for the water content: `sizes`.
 
@@ -23,6 +24,8 @@ class PitDensitySchool(School):
     usual_mg_m3: tuple[float, float] = laboratory((0.6, 2.4))
     oven_min: float = laboratory(18 * 60)
     oven_c: tuple[float, float] = (105.0, 115.0)
+    conformity: Decision = laboratory("off")
+    conformity_guard_percent: float = laboratory(2.0)
     report_to_mg_m3: float = laboratory(0.01)
 
 

@@ -1,7 +1,5 @@
 """Percent passing, characteristic sizes, and the shares of the size classes."""
 
-from typing import Any
-
 from vadum.soil.contract.fields import known
 from vadum.soil.contract.numerics import plain, rounded, significant_step
 from vadum.soil.contract.outcome import Cell, Outcome, Table
@@ -13,6 +11,7 @@ from vadum.soil.methods.sieve.school import SieveSchool
 from vadum.soil.shared.grading import (
     EDGES,
     GradePoint,
+    System,
     bracket_of,
     coefficient_of_curvature,
     coefficient_of_uniformity,
@@ -59,8 +58,10 @@ def give_sizes(results: Results, points: list[GradePoint]) -> dict[int, float]:
     return found
 
 
-def give_shares(results: Results, points: list[GradePoint], system: Any, uncertainty: float | None) -> None:
-    """Gravel, sand and fines by the boundary system, with the sands apart."""
+def give_shares(results: Results, points: list[GradePoint], school: SieveSchool, uncertainty: float | None) -> None:
+    """Gravel, sand and fines by the school's boundaries, to its step, with the sands apart."""
+    system: System = school.boundaries
+    step = school.report_to_percent
     edges, shares = EDGES[system], shares_percent(points, system)
 
     def at(name: str) -> float:
@@ -72,7 +73,7 @@ def give_shares(results: Results, points: list[GradePoint], system: Any, uncerta
         if share is None:
             return
         inputs = {"P_upper": upper, "P_lower": lower}
-        results.give(key, symbol, name, share, "%", 1, "P_upper - P_lower", inputs, uncertainty=uncertainty)
+        results.give(key, symbol, name, share, "%", step, "P_upper - P_lower", inputs, uncertainty=uncertainty)
 
     g, s, f = plain(edges["gravel"]), plain(edges["fine sand"]), plain(edges["cobbles"])
     if points and points[0].size_mm >= edges["cobbles"]:
@@ -121,14 +122,14 @@ def reduce(facts: Facts, school: SieveSchool) -> Outcome:
     _work(results, facts)
     # What was lost may have passed or stayed on any sieve: a rectangular distribution over the loss.
     error = max((abs(one.percent) for one in facts.losses), default=None)
-    error = None if error is None else error / 3**0.5
+    error = error / 3**0.5 if error else None
     if points and school.separation_only:
         fine = points[-1].finer_percent
         name = f"coarse fragments, over {plain(points[-1].size_mm)} mm"
         inputs = {"P_2": fine}
         results.give("coarse_percent", "X_m", name, 100 - fine, "%", 0.1, "100 - P_2", inputs, uncertainty=error)
     elif points:
-        give_shares(results, points, school.boundaries, error)
+        give_shares(results, points, school, error)
         give_sizes(results, points)
     _give_gap(results, points, school)
     part = finer_percent(points, 0.425) if points else None

@@ -19,6 +19,7 @@ class SieveSchool(School):
     boundaries: Literal["astm", "aashto", "iso"] = "astm"
     most_loss_percent: float
     least_mass: Table
+    report_to_percent: float = 1.0
     loads: tuple[tuple[float, float, float], ...] = ()
     loads_source: str = "ASTM C136"
     sieve_diameter_mm: float = laboratory(200.0)

@@ -14,7 +14,16 @@ from vadum.soil.methods.specific_gravity.record import Determination
 from vadum.soil.methods.specific_gravity.school import SpecificGravitySchool
 from vadum.soil.shared.specimen import SPECIMEN
 
+IN_GAS = ("mass_dry_soil_g", "cell_cm3", "expansion_cm3", "gas_first_kpa", "gas_second_kpa")
 FILLING = ("pycnometer", "mass_pycnometer_g", "mass_full_g", "full_at_c")
+
+
+def _liquid(s: SpecificGravitySchool) -> bool:
+    return s.by == "liquid"
+
+
+def _gas(s: SpecificGravitySchool) -> bool:
+    return s.by == "gas"
 
 
 def _kept(f: Facts) -> list[tuple[int, Determination]]:
@@ -59,6 +68,7 @@ PYCNOMETERS: dict[str, Any] = {"rows": "determinations", "noun": "pycnometer"}
 FLOW: Flow = (
     Task(
         key="soil",
+        applies=_liquid,
         title="Soil as slurry",
         does="Through 4.75 mm; mixed to a slurry so that no air is folded in. Keep all of it.",
         fields=("came_through_mm", "started", "flask_ml", "liquid", "liquid_density_mg_m3", *BALANCE),
@@ -70,6 +80,7 @@ FLOW: Flow = (
     ),
     Rows(
         key="pycnometers",
+        applies=_liquid,
         title="Pycnometers",
         does="Clean and dry; the number brings the mass empty and full of water at its temperature.",
         fields=(*(f"determinations[].{name}" for name in FILLING), "determinations[].excluded_because"),
@@ -87,6 +98,7 @@ FLOW: Flow = (
     ),
     Rows(
         key="air",
+        applies=_liquid,
         title="Draw the air",
         does="Vacuum with shaking, or gentle boiling, until no bubble rises; fill with de-aired water; stopper; wipe.",
         fields=("deaired_by", "deaired_min"),
@@ -110,6 +122,7 @@ FLOW: Flow = (
     ),
     Task(
         key="weigh",
+        applies=_liquid,
         title="Weigh with soil and water",
         does="At even temperature; the mass, then the temperature in the slurry.",
         fields=("determinations[].mass_with_soil_g", "determinations[].temperature_c"),
@@ -123,6 +136,7 @@ FLOW: Flow = (
     ),
     Oven(
         key="dry",
+        applies=_liquid,
         title="Dry and weigh the soil",
         does="Pour out without loss, oven overnight, cool with the lid on, weigh.",
         fields=("in_oven_at", "determinations[].mass_dry_soil_g", "coarse_gravity_ratio", "finer_percent", "remarks"),
@@ -133,6 +147,32 @@ FLOW: Flow = (
         cautions=("Hot dishes: gloves and tongs.",),
         hands_s=300,
         holds=("oven",),
+    ),
+    Rows(
+        key="gas",
+        applies=_gas,
+        title="Gas pycnometer",
+        does="Oven-dry soil in the cell, purged; pressure in the cell, then with the chamber opened.",
+        fields=(
+            "came_through_mm",
+            *BALANCE,
+            "determinations[].pycnometer",
+            *(f"determinations[].{name}" for name in IN_GAS),
+            "determinations[].excluded_because",
+            "coarse_gravity_ratio",
+            "finer_percent",
+            "remarks",
+        ),
+        reads=IN_GAS,
+        also=("came_through_mm",),
+        least=lambda f, s: s.least_determinations,
+        asks="Oven-dry soil into the cell: its mass, then both pressures.",
+        how="Cool it in a desiccator; purge the cell; wait until each pressure stands still.",
+        cautions=("Gas under pressure: close the cell before the valve is opened; regulator within its rating.",),
+        hands_s=600,
+        holds=("gas pycnometer",),
+        note=lambda f, s: f"{len(f.found)} read" if f.found else "",
+        **PYCNOMETERS,
     ),
     Asks(key="another", title="Another", does="", in_column=False, think=_another),
     SPECIMEN,

@@ -66,6 +66,43 @@ def whole_gravity(fine: float, coarse: float, finer_percent: float) -> float:
     return 1 / (share / fine + (1 - share) / coarse)
 
 
+def gas_volume_cm3(cell_cm3: float, expansion_cm3: float, first_kpa: float, second_kpa: float) -> float:
+    """Volume of the solids in a gas pycnometer: `V_s = V_c - V_x (p_1 / p_2 - 1)`.
+
+    Parameters: the cell's and the expansion chamber's volumes in cm³, above 0; the pressures above the air's in the
+        cell and after the gas expanded, in kPa, above 0.
+    Returns: cm³.
+    Raises: ReductionError unless the solids take some of the cell.
+    Source: ASTM D5550; the gas law at one temperature.
+
+    >>> round(gas_volume_cm3(150.0, 90.0, 120.0, 56.0), 2)
+    47.14
+    """
+    volume = cell_cm3 - expansion_cm3 * (first_kpa / second_kpa - 1)
+    if not 0 < volume < cell_cm3:
+        raise ReductionError("volume of the solids", f"{volume:.2f} cm³", f"between 0 and {cell_cm3:g} cm³")
+    return volume
+
+
+def in_gas(row: Determination) -> tuple[float, dict[str, float]] | None:
+    """Specific gravity at 20 °C of one specimen in a gas pycnometer; None until it is complete and possible."""
+    dry, cell, chamber, first, second = (
+        row.mass_dry_soil_g,
+        row.cell_cm3,
+        row.expansion_cm3,
+        row.gas_first_kpa,
+        row.gas_second_kpa,
+    )
+    if not (known(dry) and known(cell) and known(chamber) and known(first) and known(second)):
+        return None
+    try:
+        volume = gas_volume_cm3(cell, chamber, first, second)
+    except ReductionError:
+        return None
+    inputs = {"M_s": dry, "V_c": cell, "V_x": chamber, "p_1": first, "p_2": second, "rho_20": WATER_20_MG_M3}
+    return dry / volume / WATER_20_MG_M3, inputs
+
+
 def in_liquid(row: Determination, liquid_mg_m3: float) -> tuple[float, dict[str, float]] | None:
     """Specific gravity by a pycnometer with another liquid than water, full and with soil at one temperature."""
     dry, full, with_soil = row.mass_dry_soil_g, row.mass_full_g, row.mass_with_soil_g
@@ -80,7 +117,9 @@ def in_liquid(row: Determination, liquid_mg_m3: float) -> tuple[float, dict[str,
 
 
 def given(record: Record, row: Determination) -> tuple[float, dict[str, float]] | None:
-    """What one pycnometer gives, in the record's liquid or in water."""
+    """What one pycnometer gives, in the record's liquid, in water or in gas."""
+    if known(row.gas_first_kpa):
+        return in_gas(row)
     liquid = record.liquid_density_mg_m3
     return in_liquid(row, liquid) if known(liquid) and liquid > 0 else determined(row)
 

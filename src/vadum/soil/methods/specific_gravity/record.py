@@ -10,7 +10,11 @@ from vadum.soil.shared.water_by_tin import WithBalance
 
 
 class Determination(RecordPart):
-    """One pycnometer. Its masses empty and full of water at a temperature come from the kit."""
+    """One pycnometer. Its masses empty and full of water at a temperature come from the kit.
+
+    With gas: the volumes of its cell and of its expansion chamber, and the pressure above the air's before and after
+    the gas was let from one into the other.
+    """
 
     pycnometer: str | None = Field(None, title="pycnometer", max_length=20)
     mass_pycnometer_g: Number | None = reading("empty pycnometer", above=0)
@@ -19,6 +23,10 @@ class Determination(RecordPart):
     mass_with_soil_g: Number | None = reading("with soil and water", above=0)
     temperature_c: Number | None = reading("temperature of the slurry", low=WATER_RANGE_C[0], high=WATER_RANGE_C[1])
     mass_dry_soil_g: Number | None = reading("oven-dry soil", above=0)
+    cell_cm3: Number | None = reading("cell's volume", above=0, high=2000)
+    expansion_cm3: Number | None = reading("expansion chamber's volume", above=0, high=2000)
+    gas_first_kpa: Number | None = reading("gas pressure in the cell", above=0, high=500, step="0.01")
+    gas_second_kpa: Number | None = reading("gas pressure when expanded", above=0, high=500, step="0.01")
     excluded_because: str | None = Field(None, title="left out because", max_length=400)
 
 

@@ -32,10 +32,11 @@ def reduce(facts: Facts, school: SpecificGravitySchool) -> Outcome:
             continue
         water = "M_s / (M_s + M_p + (M_c - M_p) * rho_t / rho_c - M_pws) * rho_t / rho_20"
         liquid = "M_s / (M_s + M_pl - M_pls) * rho_l / rho_20"
+        gas = "M_s / (V_c - V_x * (p_1 / p_2 - 1)) / rho_20"
         results.work(
             f"specific_gravity_{one.row + 1}",
             f"G_{one.row + 1}",
-            liquid if "rho_l" in made[1] else water,
+            gas if "p_1" in made[1] else liquid if "rho_l" in made[1] else water,
             made[1],
             one.gravity,
         )

@@ -31,6 +31,20 @@ def _order(f: Facts, s: SpecificGravitySchool) -> Iterator[Seen]:
                 yield Seen(False, words, f"{lighter} < {heavier}", (f"determinations[{i}].{field}",))
 
 
+def _gas(f: Facts, s: SpecificGravitySchool) -> Iterator[Seen]:
+    """Gas that expands falls in pressure, and what is left of the cell's volume lies within the cell."""
+    for i, row in enumerate(f.record.determinations):
+        first, second, cell, chamber = row.gas_first_kpa, row.gas_second_kpa, row.cell_cm3, row.expansion_cm3
+        if row.excluded_because or not (known(first) and known(second) and first > 0 and second > 0):
+            continue
+        at = (f"determinations[{i}].gas_second_kpa",)
+        if second >= first:
+            yield Seen(False, f"cell {i + 1}: {plain(first)} then {plain(second)} kPa", "falling", at)
+        elif known(cell) and known(chamber):
+            volume = cell - chamber * (first / second - 1)
+            yield Seen(0 < volume < cell, f"cell {i + 1}: solids {plain(volume, 4)} cm³", f"0 to {plain(cell)} cm³", at)
+
+
 def _air(f: Facts, s: SpecificGravitySchool) -> Seen | None:
     by, minutes = f.record.deaired_by, f.record.deaired_min
     if by is None or not known(minutes):
@@ -56,6 +70,13 @@ RULES: tuple[Judge, ...] = (
         source=PHYSICS,
         level="stop",
         do="Look at the digits and the pycnometer's number; strike the wrong one.",
+    ),
+    Rule(
+        "the gas expands",
+        _gas,
+        source=PHYSICS,
+        level="stop",
+        do="Look at both pressures and at the cell's volumes; strike the wrong one.",
     ),
     Rule(
         "determinations agree",

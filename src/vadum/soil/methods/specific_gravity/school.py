@@ -1,11 +1,14 @@
 """Accepted ways to a specific gravity: how many pycnometers, how well they agree, how long the air is drawn."""
 
+from typing import Literal
+
 from vadum.soil.contract.school import School, laboratory, schools_of
 
 
 class SpecificGravitySchool(School):
     """Numbers that differ between the rule books."""
 
+    by: Literal["liquid", "gas"] = "liquid"
     least_determinations: int = 2
     most_apart: float = laboratory(0.03)
     vacuum_min: float = 120.0
