@@ -52,15 +52,14 @@ BY_KIND = {"number": NUMBERS, "count": COUNTS, "moment": MOMENTS, "day": DAYS, "
 Poison = tuple[str, str]  # path, what is typed
 
 
-def _fields(record: type[RecordPart], rows: dict[str, int]) -> Iterator[tuple[str, Any]]:
+def _fields(record: type[RecordPart], rows: dict[str, int], way: str = "") -> Iterator[tuple[str, Any]]:
     for name, field in record.model_fields.items():
         if field.default == ():
             row: type[RecordPart] = get_args(field.annotation)[0]
-            for index in {0, max(0, rows.get(name, 1) - 1)}:
-                for part, part_field in row.model_fields.items():
-                    yield f"{name}[{index}].{part}", part_field
+            for index in sorted({0, max(0, rows.get(name, 1) - 1)}):
+                yield from _fields(row, {}, f"{way}{name}[{index}].")
         else:
-            yield name, field
+            yield f"{way}{name}", field
 
 
 def all_poisons(its: Method, rows: dict[str, int]) -> list[Poison]:

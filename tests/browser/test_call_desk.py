@@ -185,7 +185,7 @@ def test_the_zero_is_dragged_with_a_reason_and_both_stay(live, opened):
     assert until(lambda: read(live, "FB-02").folded.record.zero_because is not None)
     record = read(live, "FB-02").folded.record
     assert record.zero_mm == pytest.approx(drawn)
-    (mark_row,) = read(live, "FB-02").outcome.series["zeros"]
+    (mark_row,) = read(live, "FB-02").outcome.series["handles"]
     assert "computed" in mark_row["label"]
 
 

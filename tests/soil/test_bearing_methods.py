@@ -168,7 +168,7 @@ def test_an_analysts_zero_stands_beside_the_computed_one():
     computed = CBR.outcome(mould(rows), BS)
     drawn = CBR.outcome(mould(rows, top_zero_mm=0.9, top_zero_because="the first three are slack"), BS)
     assert drawn.value("top_zero_correction_mm").value == 0.9
-    (mark,) = drawn.series["zeros"]
+    (mark,) = drawn.series["handles"]
     assert mark["by"] == "analyst"
     assert f"computed {computed.value('top_zero_correction_mm').value:.2f}" in mark["label"]
     assert drawn.value("top_first_percent").value > computed.value("top_first_percent").value

@@ -4,8 +4,9 @@ from datetime import UTC, datetime
 from typing import Any
 
 import pytest
-from pydantic import BaseModel
 
+from vadum.soil.contract import paths
+from vadum.soil.contract.fields import RecordPart
 from vadum.soil.contract.method import Method
 from vadum.soil.register import METHODS
 
@@ -15,31 +16,28 @@ WALKED = [m for m in METHODS.values() if m.name not in ("liquid_limit", "water_c
 SCHOOLS = [pytest.param(m, s, id=f"{m.name}-{s.name}") for m in WALKED for s in m.schools.values()]
 
 
-def flat(record: BaseModel) -> dict[str, Any]:
-    """Every reading of a record by its path."""
-    found = {}
-    for name, value in record:
-        if isinstance(value, tuple):
-            for i, row in enumerate(value):
-                found |= {f"{name}[{i}].{f}": v for f, v in row if v is not None}
-        elif value is not None:
-            found[name] = value
-    return found
+def flat(record: RecordPart) -> dict[str, Any]:
+    """Every reading of a record by its path, rows in rows too."""
+    return dict(paths.readings_of(record))
+
+
+def with_typed(data: dict[str, Any], path: str, value: Any, most_beyond: int = 0) -> dict[str, Any]:
+    """A record's data with one more reading; rows that are missed are empty, no more than so many."""
+    whole = part = dict(data)
+    *way, last = paths.parse(path).steps
+    for step in way:
+        rows = [dict(row) for row in part.get(step.name, ())]
+        assert step.row is not None
+        assert step.row <= len(rows) + most_beyond, f"{path} is beyond the next row"
+        rows += [{} for _ in range(step.row + 1 - len(rows))]
+        part[step.name], part = rows, rows[step.row]
+    part[last.name] = value
+    return whole
 
 
 def with_reading(method: Method, record: Any, path: str, value: Any) -> Any:
     """The record with one more reading."""
-    data = record.model_dump(exclude_none=True)
-    name, bracket, rest = path.partition("[")
-    if not bracket:
-        return method.Record.model_validate({**data, name: value})
-    index, field = int(rest.partition("]")[0]), rest.rpartition(".")[2]
-    rows = [dict(row) for row in data.get(name, ())]
-    assert index <= len(rows), f"{path} is beyond the next row"
-    if index == len(rows):
-        rows.append({})
-    rows[index][field] = value
-    return method.Record.model_validate({**data, name: rows})
+    return method.Record.model_validate(with_typed(record.model_dump(exclude_none=True), path, value))
 
 
 def begun(method: Method, school: Any) -> Any:
@@ -51,8 +49,8 @@ def begun(method: Method, school: Any) -> Any:
 
 def moments_with(method: Method, path: str, values: dict[str, Any]) -> dict[str, Any]:
     """The times that go with a reading, as its entry would give them."""
-    row, _, field = path.rpartition(".")
-    model: Any = method.Record.model_fields[row.partition("[")[0]].annotation.__args__[0] if row else method.Record
+    row, field = paths.parse(path).parent, paths.field_name(path)
+    model: Any = method.Record if not row else paths.holder_of(method.Record, path)[0]
     prefix = f"{row}." if row else ""
     found = {}
     for name, its in model.model_fields.items():
@@ -100,10 +98,6 @@ def test_every_due_moment_leads_to_a_field_of_the_record(method):
     for many in range(len(data)):
         part = method.Record.model_validate(dict(list(data.items())[:many]))
         for due in method.judge(part, school, MORNING).advice.due:
-            name, bracket, rest = due.path.partition("[")
-            assert name in method.Record.model_fields, due
-            if bracket:
-                row = method.Record.model_fields[name].annotation.__args__[0]
-                assert rest.rpartition(".")[2] in row.model_fields, due
+            assert paths.field_of(method.Record, due.path) is not None, due
             assert due.hands_s > 0
             assert due.lead_s <= due.hands_s

@@ -116,13 +116,13 @@ def layers(school: Any) -> list[dict[str, Any]]:
             }
         ),
         {
-            "data": named("zeros"),
+            "data": named("handles"),
             "mark": {"type": "point", "filled": True, "size": 170, "color": CLAY, "opacity": 1, "cursor": "ew-resize"},
-            "encoding": {"x": x, "y": Y},
+            "encoding": {"x": x | {"field": "at"}, "y": Y | {"field": "high"}},
         },
         *lettered(
             {
-                "data": named("zeros"),
+                "data": named("handles"),
                 "mark": {
                     "type": "text",
                     "align": "left",
@@ -131,7 +131,7 @@ def layers(school: Any) -> list[dict[str, Any]]:
                     "color": CLAY,
                     "fontWeight": 600,
                 },
-                "encoding": {"x": x, "y": Y, "text": {"field": "label"}},
+                "encoding": {"x": x | {"field": "at"}, "y": Y | {"field": "high"}, "text": {"field": "label"}},
             }
         ),
     ]
@@ -147,6 +147,6 @@ FIGURE = Figure(
             ("ring_div", "ring, div"),
             ("force_kn", "force, kN"),
         ),
-        "zeros": (("end", "end"), ("penetration_mm", "zero, mm"), ("by", "by")),
+        "handles": (("end", "end"), ("at", "zero, mm"), ("by", "by")),
     },
 )

@@ -37,13 +37,14 @@ CONFIG: dict[str, Any] = {
 
 @dataclass(frozen=True)
 class Figure:
-    """A picture of an outcome: its layers, drawn on the outcome's named series."""
+    """A picture of an outcome: its layers, drawn on the outcome's named series; `below` are drawn under it."""
 
     title: str
     layers: Callable[[Any], list[dict[str, Any]]]
     columns: Mapping[str, tuple[tuple[str, str], ...]]
     pick: str = ""
     height: int = 270
+    below: "tuple[Figure, ...]" = ()
 
     def spec(self, school: Any, width: int | str = "container") -> dict[str, Any]:
         """The Vega-Lite specification for a school; data are injected by name."""
@@ -56,6 +57,18 @@ class Figure:
             "config": CONFIG,
             "layer": self.layers(school),
         }
+
+    def specs(self, school: Any) -> list[dict[str, Any]]:
+        """The specifications of the picture and of those below it, in their order."""
+        return [self.spec(school), *(f.spec(school) for f in self.below)]
+
+    def stacked(self, school: Any, width: int) -> dict[str, Any]:
+        """One specification of the picture with those below it, of a width in pixels, for paper."""
+        if not self.below:
+            return self.spec(school, width)
+        parts = [{k: f.spec(school, width)[k] for k in ("width", "height", "layer")} for f in (self, *self.below)]
+        head = {k: v for k, v in self.spec(school, width).items() if k in ("$schema", "description", "config")}
+        return head | {"vconcat": parts, "spacing": 14}
 
     def data(self, outcome: Outcome) -> dict[str, list[dict[str, Any]]]:
         """The outcome's series, by the names the layers read."""
@@ -78,7 +91,7 @@ def svg(figure: Figure, school: Any, outcome: Outcome, width: int = 460) -> str:
     import vl_convert
 
     _register_fonts()
-    spec = figure.spec(school, width) | {"datasets": figure.data(outcome)}
+    spec = figure.stacked(school, width) | {"datasets": figure.data(outcome)}
     drawn: str = vl_convert.vegalite_to_svg(json.dumps(spec), vl_version="6.4", allowed_base_urls=[])
     return drawn
 

@@ -1,4 +1,4 @@
-"""What a simulated instrument is: frame, press, torque gauge, balance, level, with their settings and troubles."""
+"""What a simulated instrument is: frame, press, shear frame, torque gauge, balance, level; settings and troubles."""
 
 import math
 import random
@@ -6,19 +6,23 @@ from collections.abc import Callable
 from typing import Any, Literal, NamedTuple
 
 from vadum.soil.contract.errors import FieldError
-from vadum.soil.shared.load_curve import load_curve_of
+from vadum.soil.shared.load_curve import load_curve_of, vertical_mm
 from vadum.soil.shared.proving_ring import Ring, divisions_of
 
-Kind = Literal["frame", "press", "torque", "balance", "level"]
+Kind = Literal["frame", "press", "shear", "torque", "balance", "level"]
 TROUBLES = {
     "sticking": "the gauge sticks, then jumps",
     "datum": "somebody steps on the datum: the penetration jumps back",
+    "stuck": "the vertical gauge stands still",
+    "screws": "the screws were left in: stiff at once, then a sudden fall",
+    "friction": "the carriage runs hard: a force that the soil does not bear",
     "lifting": "the vehicle lifts: the force stands, the vehicle's gauge moves",
     "drop": "the line is dropped, and can be opened again a little later",
     "garbage": "bytes that are no line come between the lines",
     "silence": "the line stays open and says nothing for a while",
 }
 # A hand at the crank: how far its pace wanders (share of the rate), over how many seconds, and one step of its will.
+FAR_MM = 1e6  # a peak that never comes
 WANDERS, WANDERS_S, STEP_OF_PACE = 0.09, 6.0, 1.08
 
 
@@ -60,6 +64,10 @@ class Setting(NamedTuple):
     level_mm: float = 300.0
     sorptivity_mm_min05: float = 4.0
     fall_mm_min: float = 1.2
+    closing_mm: float = 0.04
+    opening_degrees: float = 6.0
+    screws_n: float = 320.0
+    friction_n: float = 12.0
     torque_n_m: float = 38.4
     remoulded_n_m: float = 9.7
     peak_degrees: float = 24.0
@@ -164,6 +172,24 @@ class Press(Frame):
         return f"travel={shown:.3f} force={max(0.0, force):.1f}"
 
 
+class Shear(Press):
+    """A shear frame: its carriage travels, the soil rises to a peak and softens, the cap sinks a little and rises."""
+
+    def figures(self) -> str:
+        """Travel to 0.001 mm, force to 0.1 N, the vertical gauge to 0.001 mm down, with the troubles of this moment."""
+        its, true = self.its, self.true_mm
+        force = 1000 * self.ground.force_kn(true) + self.dice.gauss(0, its.noise)
+        if "screws" in its.trouble and 0 < true < its.at_mm:
+            force += its.screws_n * min(1.0, true / 0.1)
+        if "friction" in its.trouble and true > 0:
+            force += its.friction_n
+        shown = its.at_mm if "sticking" in its.trouble and its.at_mm <= true < its.at_mm + 0.4 else true
+        still = min(true, its.at_mm) if "stuck" in its.trouble else true
+        vertical = vertical_mm(still, its.closing_mm, its.peak_mm, its.opening_degrees) if its.peak_mm < FAR_MM else 0.0
+        vertical += 0.0 if "stuck" in its.trouble and self.troubled else self.dice.gauss(0, its.noise / 200)
+        return f"travel={shown:.3f} force={max(0.0, force):.1f} vertical={vertical:.3f}"
+
+
 class Torque:
     """A torque gauge on a rod that is turned slowly: it rises to the peak, and falls to what remoulded clay holds."""
 
@@ -258,6 +284,7 @@ class Level:
 BODIES: dict[str, Callable[[Setting, random.Random], Frame | Torque | Balance | Level]] = {
     "frame": Frame,
     "press": Press,
+    "shear": Shear,
     "torque": Torque,
     "balance": Balance,
     "level": Level,

@@ -7,7 +7,11 @@ from typing import Any
 from vadum.soil.contract.working import GREEK
 
 SHOWN_GREEK = {**GREEK, "pi": "π"}
-NAMED = {"log10": ("log", "10"), "ln": ("ln", ""), "exp": ("exp", "")}
+NAMED = {
+    "log10": ("log", "10"),
+    **{name: (name, "") for name in ("ln", "exp", "sin", "cos", "tan")},
+    **{name: (f"arc{name[1:]}", "") for name in ("asin", "atan")},
+}
 # How tightly a sign binds; what binds looser than its place asks is put in brackets.
 SUM, PRODUCT, POWER, ATOM = 1, 2, 3, 4
 BINDS = {ast.Add: SUM, ast.Sub: SUM, ast.Mult: PRODUCT, ast.Div: ATOM, ast.Pow: POWER}

@@ -19,6 +19,7 @@ NAMES = (
     "field_cbr",
     "unconfined_compression",
     "field_vane",
+    "direct_shear",
 )
 
 METHODS: dict[str, Method] = {name: import_module(f"vadum.soil.methods.{name}").METHOD for name in NAMES}

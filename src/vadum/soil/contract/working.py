@@ -25,6 +25,11 @@ _FUNCTIONS: dict[str, Callable[[float], float]] = {
     "exp": math.exp,
     "sqrt": math.sqrt,
     "abs": abs,
+    "sin": math.sin,
+    "cos": math.cos,
+    "tan": math.tan,
+    "asin": math.asin,
+    "atan": math.atan,
 }
 _CONSTANTS = {"pi": math.pi}
 
@@ -53,7 +58,17 @@ def recomputed(line: Line) -> float:
     return value(ast.parse(line.formula, mode="eval"))
 
 
-GREEK = {"sigma": "σ", "eps": "ε", "rho": "ρ", "theta": "θ", "gamma": "γ", "eta": "η"}
+GREEK = {
+    "sigma": "σ",
+    "eps": "ε",
+    "rho": "ρ",
+    "theta": "θ",
+    "gamma": "γ",
+    "eta": "η",
+    "phi": "φ",
+    "tau": "τ",
+    "psi": "ψ",
+}
 _GREEK = re.compile(r"(?<![A-Za-z])(" + "|".join(GREEK) + r")(?![a-z])")
 
 

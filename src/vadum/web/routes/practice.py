@@ -173,7 +173,7 @@ def _end_page(request: Request, me: Person, read: Read, seed: int) -> Any:
         seed=seed,
         picture=picture,
         has_truth=bool(series.get("truth")),
-        spec=embedded(picture.spec(read.school) | {"datasets": data}),
+        specs=[embedded(spec | {"datasets": data}) for spec in picture.specs(read.school)],
     )
 
 

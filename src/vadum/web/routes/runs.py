@@ -164,9 +164,10 @@ def desk_page(
     def made(entries: tuple[Taped, ...]) -> Any:
         some = read.upto(entries)
         values = desk_values(request, its, session, some, me, step, field)
-        spec = picture.spec(some.school) | {"datasets": picture.data(some.outcome)}
+        data = picture.data(some.outcome)
+        specs = [desk.embedded(spec | {"datasets": data}) for spec in picture.specs(some.school)]
         start = fragments(request, values, some)
-        values |= {"spec": desk.embedded(spec), "asks": start["asks"], "pick": picture.pick, "seq": some.run.last_seq}
+        values |= {"specs": specs, "asks": start["asks"], "pick": picture.pick, "seq": some.run.last_seq}
         values["rows"], values["noun"] = desk.leave_out_rows(some)
         values["instruments"] = kit.instruments(session) if some.run.state == "open" else []
         values.pop("me")

@@ -270,7 +270,7 @@ def series_of(facts: PushFacts, school: BearingSchool) -> dict[str, Table]:
     return {
         "readings": tuple(readings),
         "tangents": tuple(tangents),
-        "zeros": tuple(zeros),
+        "handles": tuple(zeros),
         "marks": tuple(marks),
         "ends": tuple(ends),
         "truth": (),  # what lay under the plunger: known in practice only, and only when it is over
@@ -307,8 +307,9 @@ def _zero_mark(found: EndResult) -> dict[str, Cell]:
         words = f"{found.end.words}: drawn {found.shift_mm:.2f}, computed {found.computed.shift_mm:.2f} mm"
     return {
         "end": found.end.words,
-        "penetration_mm": found.shift_mm,
-        "force_kn": 0.0,
+        "at": found.shift_mm,
+        "high": 0.0,
+        "words": "zero at {} mm",
         "by": found.by,
         "label": words,
         "path": f"{found.end.prefix}zero_mm",
