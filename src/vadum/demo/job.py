@@ -9,6 +9,7 @@ from vadum.demo.bearing import bearing
 from vadum.demo.builder import Builder
 from vadum.demo.index_tests import index_tests
 from vadum.demo.people import PASSPHRASE, PEOPLE, stored_passphrase
+from vadum.demo.shearing import shearing
 from vadum.demo.strength import strength
 from vadum.soil.shared.device_check import CupInspection
 from vadum.tape import ground, kit, people, runs, signatures
@@ -26,6 +27,7 @@ SPOTS = (
     ("BH1", "borehole", 104.0, 58.0, 6.0, "pylon footing"),
     ("M1", "test pit", 150.0, 22.0, 1.2, "meadow that takes the snow-melt"),
     ("F3", "stockpile", 26.0, 30.0, 2.0, "wet clay fill, to be treated with lime"),
+    ("S2", "stockpile", 40.0, 24.0, 2.0, "sand for behind the retaining wall"),
 )
 SAMPLES = (
     ("TP1", "B1", "bag", 0.4, 0.6, "sandy gravel of the old road"),
@@ -36,6 +38,8 @@ SAMPLES = (
     ("BH1", "T2", "tube", 3.2, 3.6, "lake clay, firm, dark bands"),
     ("M1", "R1", "ring", 0.2, 0.3, "humous loam"),
     ("F3", "B1", "bag", 0.5, 0.8, "wet clay fill"),
+    ("S2", "B1", "bag", 0.3, 0.6, "silty sand for the wall"),
+    ("S2", "B2", "bag", 0.3, 0.6, "washed sand for the wall"),
 )
 
 
@@ -280,6 +284,7 @@ def build(database: Database, now: datetime, stored: str | None = None) -> dict[
         index_tests(b)
         bearing(b)
         strength(b)
+        shearing(b)
         return {initials: person.id or 0 for initials, person in b.people.items()}
 
 

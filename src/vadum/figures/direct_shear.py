@@ -4,13 +4,21 @@ from typing import Any
 
 from vadum.figures.theme import CLAY, INK, INK2, WATER, WATER2, Figure, lettered, named
 
+WIDE = {"minExtent": 34}  # the pictures stand above each other: their axes begin at one place
 TRAVEL = {"field": "travel_mm", "type": "quantitative", "title": "travel, mm", "scale": {"domainMin": 0}}
-SHEAR = {"field": "shear_kpa", "type": "quantitative", "title": "shear stress, kPa", "scale": {"domainMin": 0}}
+SHEAR = {
+    "field": "shear_kpa",
+    "type": "quantitative",
+    "title": "shear stress, kPa",
+    "scale": {"domainMin": 0},
+    "axis": WIDE,
+}
 DOWN = {
     "field": "vertical_mm",
     "type": "quantitative",
     "title": "up is opening, mm",
     "scale": {"reverse": True, "zero": True},
+    "axis": WIDE,
 }
 NORMAL = {"field": "normal_kpa", "type": "quantitative", "title": "normal stress, kPa", "scale": {"domainMin": 0}}
 ORDER = {"field": "travel_mm"}
@@ -19,12 +27,12 @@ STAGE = {"field": "stage", "type": "nominal"}
 DARK = {"condition": {"test": "datum.now", "value": 1}, "value": 0.42}
 
 
-def _curve(y: dict[str, Any]) -> list[dict[str, Any]]:
+def _curve(y: dict[str, Any], x: dict[str, Any] = TRAVEL) -> list[dict[str, Any]]:
     return [
         {
             "data": named("curves"),
             "mark": {"type": "line", "strokeWidth": 2.2, "color": WATER},
-            "encoding": {"x": TRAVEL, "y": y, "detail": STAGE, "order": ORDER, "opacity": DARK},
+            "encoding": {"x": x, "y": y, "detail": STAGE, "order": ORDER, "opacity": DARK},
         },
         {
             "data": named("curves"),
@@ -33,14 +41,14 @@ def _curve(y: dict[str, Any]) -> list[dict[str, Any]]:
                 {"filter": "datum.of <= 60"},
             ],
             "mark": {"type": "point", "filled": True, "size": 22, "color": WATER},
-            "encoding": {"x": TRAVEL, "y": y, "opacity": DARK},
+            "encoding": {"x": x, "y": y, "opacity": DARK},
         },
     ]
 
 
 def _stress(school: Any) -> list[dict[str, Any]]:
     return [
-        *_curve(SHEAR),
+        *_curve(SHEAR, TRAVEL | {"axis": {"title": None}}),
         {
             "data": named("peaks"),
             "transform": [{"filter": "datum.state != 'left out'"}],
@@ -75,9 +83,25 @@ def _opening(school: Any) -> list[dict[str, Any]]:
     return _curve(DOWN)
 
 
+def _named_line(which: str, place: dict[str, Any], tone: dict[str, Any]) -> list[dict[str, Any]]:
+    """A line's angle written beside it: above the peaks' line, below the tails'."""
+    return lettered(
+        {
+            "data": named("said"),
+            "transform": [{"filter": which}],
+            "mark": {"type": "text", "fontSize": 13, "fontWeight": 600, **place},
+            "encoding": {"x": NORMAL, "y": SHEAR, "text": {"field": "label"}, "color": tone},
+        }
+    )
+
+
 def _envelope(school: Any) -> list[dict[str, Any]]:
-    """The points at scales that are nearly equal: the height of the picture follows its width's own stress."""
-    kind = {"field": "of", "type": "nominal", "scale": {"domain": ["peak", "tail"], "range": [WATER, INK2]}}
+    """The points of peak and tail with their lines, and the stage that comes next."""
+    kind = {
+        "field": "of",
+        "type": "nominal",
+        "scale": {"domain": ["peak", "about", "tail"], "range": [WATER, WATER, INK2]},
+    }
     order = {"field": "normal_kpa"}
     return [
         {
@@ -100,11 +124,23 @@ def _envelope(school: Any) -> list[dict[str, Any]]:
                 "order": order,
                 "color": kind,
                 "strokeDash": {
-                    "condition": {"test": "datum.of == 'tail'", "value": [5, 4]},
+                    "condition": {"test": "datum.of != 'peak'", "value": [5, 4]},
                     "value": [1, 0],
                 },
             },
         },
+        {
+            "data": named("expected"),
+            "mark": {"type": "point", "size": 110, "strokeWidth": 1.8, "strokeDash": [2, 2], "color": WATER},
+            "encoding": {"x": NORMAL, "y": SHEAR},
+        },
+        *lettered(
+            {
+                "data": named("expected"),
+                "mark": {"type": "text", "align": "right", "dx": -10, "dy": -6, "color": WATER, "fontWeight": 600},
+                "encoding": {"x": NORMAL, "y": SHEAR, "text": {"field": "label"}},
+            }
+        ),
         {
             "data": named("tails"),
             "mark": {"type": "point", "size": 60, "strokeWidth": 1.8, "color": INK2},
@@ -135,13 +171,8 @@ def _envelope(school: Any) -> list[dict[str, Any]]:
                 "encoding": {"x": NORMAL, "y": SHEAR, "text": {"field": "label"}},
             }
         ),
-        *lettered(
-            {
-                "data": named("said"),
-                "mark": {"type": "text", "align": "left", "dx": 6, "fontSize": 13, "fontWeight": 600},
-                "encoding": {"x": NORMAL, "y": SHEAR, "text": {"field": "label"}, "color": kind},
-            }
-        ),
+        *_named_line("datum.of != 'tail'", {"align": "right", "dx": -8, "dy": -12}, kind),
+        *_named_line("datum.of == 'tail'", {"align": "left", "dx": 6, "dy": 14}, kind),
     ]
 
 
@@ -160,9 +191,9 @@ FIGURE = Figure(
         "peaks": (("stage", "stage"), ("normal_kpa", "normal stress, kPa"), ("shear_kpa", "peak, kPa")),
         "settlement": (("stage", "stage"), ("minutes", "time, min"), ("settlement_mm", "settlement, mm")),
     },
-    height=200,
+    height=150,
     below=(
-        Figure(title="Opening", layers=_opening, columns={}, height=105),
-        Figure(title="Envelope", layers=_envelope, columns={}, height=215),
+        Figure(title="Opening", layers=_opening, columns={}, height=80),
+        Figure(title="Envelope", layers=_envelope, columns={}, height=165),
     ),
 )

@@ -221,9 +221,9 @@ class Method:
     def advised(self, facts: Any, school: School, outcome: Outcome, now: datetime) -> Advice:
         """What now. A reading that cannot be and is asked for again is to be struck first."""
         advice = flows.advise(self.flow, facts, school, outcome, now, self.finish)
-        said = rules.alarm(self.rules, facts, school)
+        said, grave = rules.alarm(self.rules, facts, school)
         if said and not advice.finished:
-            advice = advice.model_copy(update={"alarm": said})
+            advice = advice.model_copy(update={"alarm": said, "grave": grave})
         remark = next((v for v in outcome.verdicts if v.level == "watch"), None)
         if advice.finished and remark is not None:
             # Signed it may be; that nothing is amiss it may not say.

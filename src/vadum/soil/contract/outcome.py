@@ -113,7 +113,7 @@ class Due(Frozen):
 class Advice(Frozen):
     """What now: one headline, the amount it turns on, the fields to fill next, and what falls due.
 
-    `alarm` is what must be said at once while hands and eyes are busy.
+    `alarm` is what must be said at once while hands and eyes are busy; `grave`: something is wrong, not foreseen.
     """
 
     headline: str
@@ -124,6 +124,7 @@ class Advice(Frozen):
     due: tuple[Due, ...] = ()
     finished: bool = False
     alarm: str = ""
+    grave: bool = False
 
 
 Table = tuple[dict[str, Cell], ...]

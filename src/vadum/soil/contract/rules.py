@@ -191,9 +191,9 @@ class Forecast:
         return iter(())
 
 
-def alarm(rules: Iterable[Judge], facts: Any, school: Any) -> str:
-    """What must be said at once: the first `at_once` rule that does not hold, else what is foreseen, in one sentence;
-    an empty text while there is nothing."""
+def alarm(rules: Iterable[Judge], facts: Any, school: Any) -> tuple[str, bool]:
+    """What must be said at once, in one sentence, and whether it is grave: the first `at_once` rule that does not
+    hold; else what is foreseen, which is not. An empty text while there is nothing."""
     foreseen = ""
     for rule in rules:
         if isinstance(rule, Forecast):
@@ -201,8 +201,8 @@ def alarm(rules: Iterable[Judge], facts: Any, school: Any) -> str:
         if isinstance(rule, Rule) and rule.at_once:
             for one in rule.seen(facts, school):
                 if not one.held and one.just_now:
-                    return f"{one.found[0].upper()}{one.found[1:]}. {one.do or rule.do}"
-    return foreseen
+                    return f"{one.found[0].upper()}{one.found[1:]}. {one.do or rule.do}", True
+    return foreseen, False
 
 
 def name_of(rule: Judge) -> str:

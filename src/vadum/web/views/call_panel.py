@@ -48,11 +48,15 @@ def call_panel(read: Read, advice: Advice) -> dict[str, Any] | None:
     last = next((t.moment for t in reversed(called.taken) if t.moment is not None), None)
     field = paths.field_of(read.method.Record, called.path(0))
     title, unit = (field.title if field else None) or called.reads[0], unit_of(called.reads[0])
+    second = called.reads[1] if len(called.reads) > 1 else ""
+    also = paths.field_of(read.method.Record, called.path(0, second)) if second else None
     return {
         "words": called.words,
         "path": called.key,
         "field": called.reads[0],
         "reads": f"{title}, {unit}" if unit else title,
+        "beside": second,
+        "besideReads": f"{also.title}, {unit_of(second)}" if also else "",
         "gauge": title,
         "unit": called.unit,
         "shows": called.shows,
@@ -64,6 +68,7 @@ def call_panel(read: Read, advice: Advice) -> dict[str, Any] | None:
         "rate": "" if called.pace is None else f"{called.pace.rate:.3g}",
         "lastMs": int(last.timestamp() * 1000) if last else 0,
         "alarm": advice.alarm,
+        "grave": advice.grave,
         "stop": called.stop_field,
         "stops": list(called.stops),
         "notes": list(called.notes),

@@ -111,13 +111,15 @@ class Envelope(NamedTuple):
 
 
 class Facts(NamedTuple):
-    """The box, every stage, the envelopes of peak and tail, the stage in hand, and what is called."""
+    """The box, every stage, the envelopes of peak and tail, what the line is about before all are sheared, the stage in
+    hand, and what is called."""
 
     record: Record
     box: Box
     stages: tuple[Sheared, ...]
     peak: Envelope | None
     tail: Envelope | None
+    about: Envelope | None
     hand: int | None
     settling: Called | None
     shearing: Called | None
@@ -309,6 +311,27 @@ def envelope_of(found: list[tuple[int, float, float]], held: bool, never_negativ
     return Envelope(tuple(zip(x, y, strict=True)), tuple(r for r, _, _ in found), line, by_stresses(line), zero)
 
 
+def about_of(stages: tuple[Sheared, ...], school: ShearSchool) -> Envelope | None:
+    """The line as it looks before all stages are sheared, with the one in hand once its peak is behind it; of one
+    stage alone through zero."""
+    found = [
+        (st.row, st.peak.normal_kpa, st.peak.shear_kpa)
+        for st in stages
+        if st.peak and not st.stage.excluded_because and (st.over or st.fell_percent >= school.past_peak_percent)
+    ]
+    return envelope_of(found, len(found) == 1, False)
+
+
+def expected_kpa(facts: Facts, normal: float) -> float | None:
+    """The peak that a stage under a normal stress may be expected to have, kPa, by the line so far.
+
+    Parameters: `facts` with the line; `normal` in kPa.
+    Returns: kPa; None while there is no line.
+    Source: the line of the stages before it.
+    """
+    return facts.about.line.at(normal) if facts.about else None
+
+
 def _settling(record: Record, school: ShearSchool, stage: Sheared) -> Called:
     """The consolidation of the stage in hand, by the clock."""
     taken = [
@@ -415,6 +438,7 @@ def facts(record: Record, school: ShearSchool) -> Facts:
         stages,
         envelope_of(peaks, held, True),
         envelope_of(tails, held, True),
+        about_of(stages, school) if hand is not None else None,
         hand,
         settling,
         shearing,

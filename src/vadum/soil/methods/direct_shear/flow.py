@@ -363,7 +363,7 @@ def stage_words(stage: Sheared) -> str:
     if stage.stage.excluded_because:
         return f"left out: {stage.stage.excluded_because}"
     if stage.counts and stage.peak:
-        return f"peak {stage.peak.shear_kpa:.1f} kPa at {stage.peak.travel_mm:.2f} mm"
+        return f"peak {stage.peak.shear_kpa:.1f} kPa"
     if stage.points:
         return f"shear, {len(stage.points)} readings in"
     if stage.stage.screws_out:

@@ -47,7 +47,7 @@ def _give_envelope(
     _work_line(results, line, f"{which}_")
     results.give(
         f"phi_{which}_degrees",
-        f"phi'_{symbol}" if facts.drained else f"phi_{symbol}",
+        f"phi_{symbol}",
         f"friction angle, {name}{kind}",
         strength.phi_degrees,
         "°",
@@ -64,7 +64,7 @@ def _give_envelope(
         said = f"0, held (the fit gives {said})"
     results.give(
         f"c_{which}_kpa",
-        f"c'_{symbol}" if facts.drained else f"c_{symbol}",
+        f"c_{symbol}",
         f"cohesion, {name}{kind}",
         strength.c_kpa,
         "kPa",
@@ -83,7 +83,7 @@ def _give_envelope(
             through = by_stresses(held)
             results.give(
                 f"phi_{which}_held_degrees",
-                f"phi'_{symbol}0",
+                f"phi_{symbol}0",
                 f"friction angle, {name}, line held through zero",
                 through.phi_degrees,
                 "°",
@@ -149,7 +149,7 @@ def _give_stage(results: Results, facts: Facts, school: ShearSchool, st: Sheared
             inputs = {"tau": peak.shear_kpa, "sigma": peak.normal_kpa}
             name = f"stage {st.row + 1}, angle of this stage alone"
             formula = "180 / pi * atan(tau / sigma)"
-            results.give(f"{prefix}secant_degrees", "phi'_i", name, secant, "°", 0.1, formula, inputs)
+            results.give(f"{prefix}secant_degrees", "phi_i", name, secant, "°", 0.1, formula, inputs)
         if st.opening_degrees is not None and st.over:
             slope = -math.tan(math.radians(st.opening_degrees))
             name = f"stage {st.row + 1}, angle of dilation"
@@ -250,6 +250,22 @@ def reduce(facts: Facts, school: ShearSchool) -> Outcome:
     residual = bool(tails) and all(st.residual for st in tails)
     if facts.peak:
         _give_envelope(results, facts, school, facts.peak, "peak", "peak")
+    if facts.peak is None and facts.about is not None:
+        about = facts.about.strength.phi_degrees
+        results.give(
+            "phi_peak_degrees",
+            "phi_p",
+            f"friction angle, peak{_kind(facts)}",
+            about,
+            "°",
+            1,
+            "180 / pi * atan(b)",
+            {"b": facts.about.line.slope},
+            estimate=True,
+            provisional=True,
+            until="until every stage is sheared",
+            reported=f"about {rounded(about, 1)}",
+        )
     if facts.tail:
         _give_envelope(results, facts, school, facts.tail, "tail", "residual" if residual else "large displacement")
     for st in facts.stages:
@@ -330,12 +346,14 @@ def _series(facts: Facts, school: ShearSchool) -> dict[str, Table]:
         for r in st.settled.readings
     )
     said: list[dict[str, Cell]] = []
-    for envelope, kind in ((facts.peak, "peak"), (facts.tail, "tail")):
+    first = (facts.about, "about") if facts.hand is not None else (facts.peak, "peak")
+    for envelope, kind in (first, (facts.tail, "tail")):
         if envelope is not None:
             at = 0.45 * envelope.line.most_x
-            words = f"φ′ {envelope.strength.phi_degrees:.1f}°"
+            degrees = envelope.strength.phi_degrees
+            words = f"about {degrees:.0f}°" if kind == "about" else f"φ′ {degrees:.1f}°"
             row: dict[str, Cell] = {"normal_kpa": at, "shear_kpa": envelope.line.at(at), "of": kind}
-            said.append(row | {"label": words if kind == "peak" else f"{words} large displacement"})
+            said.append(row | {"label": f"{words} large displacement" if kind == "tail" else words})
     stages: Table = tuple(
         {
             "stage": st.row + 1,
@@ -349,12 +367,24 @@ def _series(facts: Facts, school: ShearSchool) -> dict[str, Table]:
         }
         for st in facts.stages
     )
+    expected: Table = ()
+    if facts.hand is not None and facts.about is not None:
+        hand = facts.in_hand
+        normal = None if hand is None else hand.normal_kpa or hand.stage.wanted_kpa
+        if normal is None:
+            # The loads double from stage to stage where nobody has said otherwise.
+            normal = 2 * max(n for n, _ in facts.about.points)
+        if not (hand and hand.peak and hand.fell_percent > 0):
+            tau = facts.about.line.at(normal)
+            words = f"{facts.hand + 1}, about {tau:.0f} kPa"
+            expected = ({"normal_kpa": normal, "shear_kpa": tau, "label": words},)
     return {
         "curves": tuple(curves),
+        "expected": expected,
         "peaks": peaks,
         "tails": tails,
         "envelope": (
-            *envelope_rows(facts.peak, "peak"),
+            *(envelope_rows(facts.peak, "peak") if facts.hand is None else envelope_rows(facts.about, "about")),
             *envelope_rows(facts.tail, "tail"),
         ),
         "said": tuple(said),

@@ -7,8 +7,10 @@ import { play } from "./sounds.js";
 const desk = document.getElementById("desk");
 const panel = document.getElementById("call");
 const input = document.getElementById("call-div");
+const second = document.getElementById("call-beside"); // a gauge that is read at the same call
 const pick = (name) => panel.querySelector(`[data-call-${name}]`);
 const NUMBER = /^[+]?\d+([.,]\d+)?$/;
+const SIGNED = /^[+-]?\d+([.,]\d+)?$/;
 const AWAITED = 5;
 
 let series = null; // what the program last said of the series
@@ -89,6 +91,10 @@ function draw() {
   const next = `${series.called[Math.min(at, series.called.length - 1)]} ${series.unit}`;
   const was = back === null ? "" : `: was ${shown(back).read || "empty"}; now calling ${next}`;
   pick("label").textContent = `${series.reads}${was}`;
+  const asked = Boolean(series.beside) && back === null;
+  pick("beside").hidden = !asked;
+  pick("beside-label").textContent = series.besideReads;
+  panel.querySelector(".callin").classList.toggle("two", asked);
   pick("miss").hidden = back !== null || !series.missedField;
   drawAlarm(series.alarm);
   drawPace(local.size > 1 ? null : series.pace); // strokes that wait to be sent have no pace yet
@@ -103,6 +109,7 @@ function draw() {
 function drawAlarm(words) {
   const line = pick("alarm");
   line.hidden = !words;
+  line.classList.toggle("foreseen", !series.grave);
   if (words === alarmed) return;
   alarmed = words;
   line.textContent = words;
@@ -162,15 +169,17 @@ function send(entry) {
   return new Promise((done) => document.dispatchEvent(new CustomEvent("vadum:keep", { detail: { entry, done } })));
 }
 
-async function stroke(field, value) {
+async function stroke(field, value, also) {
   const row = at;
   const read = now();
   local.set(row, field === series.missedField ? { missed: true, read: "" } : { read: value, missed: false });
   lastStroke = read;
   at = row + 1;
   input.value = "";
+  second.value = "";
   slip("");
   draw();
+  const beside = also && { path: `${series.path}[${row}].${series.beside}`, value: also };
   const answer = await send({
     path: `${series.path}[${row}].${field}`,
     value,
@@ -183,7 +192,7 @@ async function stroke(field, value) {
     draw();
     slip(`${series.called[row]} ${series.unit}: ${answer.refused}`);
     document.dispatchEvent(new CustomEvent("vadum:refresh"));
-  }
+  } else if (beside) await send(beside);
 }
 
 async function mend(value) {
@@ -231,8 +240,14 @@ function keep() {
     input.select();
     return slip(`${typed} is not a number.`);
   }
+  const also = second.value.trim();
+  if (back === null && series.beside && !also && document.activeElement === input) return second.focus();
+  if (also && !SIGNED.test(also)) {
+    second.select();
+    return slip(`${also} is not a number.`);
+  }
   if (back !== null) mend(typed);
-  else if (at < series.called.length) stroke(series.field, typed);
+  else if (at < series.called.length) stroke(series.field, typed, series.beside && also);
   input.focus();
 }
 
@@ -243,6 +258,13 @@ input.addEventListener("keydown", (event) => {
   else if (event.key === "ArrowUp" || (empty && event.key === "Backspace")) goBack((back ?? series.rows.length) - 1);
   else if (event.key === "ArrowDown" && back !== null) goBack(back + 1);
   else if (event.key === "Escape" && back !== null) leave();
+  else return;
+  event.preventDefault();
+  event.stopPropagation();
+});
+second.addEventListener("keydown", (event) => {
+  if (event.key === "Enter") keep();
+  else if (event.key === "Escape" || (event.key === "Backspace" && !second.value)) input.focus();
   else return;
   event.preventDefault();
   event.stopPropagation();
