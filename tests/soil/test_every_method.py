@@ -99,7 +99,7 @@ def test_the_longest_ending_is_the_unit_and_an_unknown_one_has_none():
     for ending, unit in UNITS.items():
         field = f"settling{ending}" if ending.startswith("_") else ending
         assert unit_of(field) == unit, ending
-    for unknown in ("pressure_bar", "area_mm2", "stress_psi", "rate_mm_s2"):
+    for unknown in ("pressure_bar", "area_ha", "stress_psi", "rate_mm_s2"):
         assert not unknown.endswith((*UNITS, *UNITLESS_ENDINGS)), unknown
 
 

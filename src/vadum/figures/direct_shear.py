@@ -36,10 +36,7 @@ def _curve(y: dict[str, Any], x: dict[str, Any] = TRAVEL) -> list[dict[str, Any]
         },
         {
             "data": named("curves"),
-            "transform": [
-                {"window": [{"op": "count", "as": "of"}], "groupby": ["stage"], "frame": [None, None]},
-                {"filter": "datum.of <= 60"},
-            ],
+            "transform": [{"filter": "datum.few"}],
             "mark": {"type": "point", "filled": True, "size": 22, "color": WATER},
             "encoding": {"x": x, "y": y, "opacity": DARK},
         },
@@ -64,14 +61,7 @@ def _stress(school: Any) -> list[dict[str, Any]]:
         ),
         *lettered(
             {
-                "data": named("curves"),
-                "transform": [
-                    {
-                        "joinaggregate": [{"op": "max", "field": "travel_mm", "as": "last"}],
-                        "groupby": ["stage"],
-                    },
-                    {"filter": "datum.travel_mm == datum.last"},
-                ],
+                "data": named("ends"),
                 "mark": {"type": "text", "align": "right", "dy": -9, "fontSize": 12, "color": INK2},
                 "encoding": {"x": TRAVEL, "y": SHEAR, "text": {"field": "words"}},
             }

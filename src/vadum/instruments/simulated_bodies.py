@@ -1,4 +1,4 @@
-"""What a simulated instrument is: frame, press, shear frame, torque gauge, balance, level; settings and troubles."""
+"""What a simulated instrument is: frames, a triaxial set, torque gauge, balance, level; settings and troubles."""
 
 import math
 import random
@@ -9,13 +9,15 @@ from vadum.soil.contract.errors import FieldError
 from vadum.soil.shared.load_curve import load_curve_of, vertical_mm
 from vadum.soil.shared.proving_ring import Ring, divisions_of
 
-Kind = Literal["frame", "press", "shear", "torque", "balance", "level"]
+Kind = Literal["frame", "press", "shear", "triaxial", "torque", "balance", "level"]
 TROUBLES = {
     "sticking": "the gauge sticks, then jumps",
     "datum": "somebody steps on the datum: the penetration jumps back",
     "stuck": "the vertical gauge stands still",
     "screws": "the screws were left in: stiff at once, then a sudden fall",
     "friction": "the carriage runs hard: a force that the soil does not bear",
+    "leak": "the membrane leaks: pore pressure creeps to the cell's, water keeps coming",
+    "drift": "the cell pressure drifts away",
     "lifting": "the vehicle lifts: the force stands, the vehicle's gauge moves",
     "drop": "the line is dropped, and can be opened again a little later",
     "garbage": "bytes that are no line come between the lines",
@@ -68,6 +70,15 @@ class Setting(NamedTuple):
     opening_degrees: float = 6.0
     screws_n: float = 320.0
     friction_n: float = 12.0
+    deviator_kpa: float = 180.0
+    failure_ratio: float = 0.06
+    a_ratio: float = 0.3
+    volume_ratio: float = 0.0
+    height_mm: float = 75.0
+    area_mm2: float = 1130.0
+    cell_kpa: float = 400.0
+    back_kpa: float = 300.0
+    rating_kpa: float = 1000.0
     torque_n_m: float = 38.4
     remoulded_n_m: float = 9.7
     peak_degrees: float = 24.0
@@ -190,6 +201,73 @@ class Shear(Press):
         return f"travel={shown:.3f} force={max(0.0, force):.1f} vertical={vertical:.3f}"
 
 
+class Triaxial(Frame):
+    """A triaxial set: cell and back pressure that stand, a specimen that shears; load, pore pressure and water out."""
+
+    def __init__(self, its: Setting, dice: random.Random) -> None:
+        super().__init__(its, dice)
+        self.cell_kpa, self.back_kpa, self.seconds = its.cell_kpa, its.back_kpa, 0.0
+        self.refused = ""
+
+    def advance(self, seconds: float) -> None:
+        """Let instrument time pass."""
+        super().advance(seconds)
+        self.seconds += seconds
+        if "drift" in self.its.trouble:
+            self.cell_kpa = max(0.0, self.cell_kpa - 0.02 * seconds)
+
+    def command(self, name: str) -> None:
+        """Motor as the frame's; `cell 350` and `back 340` set a pressure in kPa. One above the cell's rating, or a back
+        pressure above the cell's, is refused, and the reason kept in `refused`."""
+        word, _, figure = name.partition(" ")
+        if word not in ("cell", "back"):
+            super().command(name)
+            return
+        try:
+            wanted = float(figure)
+        except ValueError:
+            self.refused = f"{figure!r} is no pressure"
+            return
+        if word == "cell" and wanted > self.its.rating_kpa:
+            self.refused = f"{wanted:g} kPa is above the cell's rating of {self.its.rating_kpa:g} kPa"
+        elif word == "back" and wanted >= self.cell_kpa:
+            self.refused = (
+                f"a back pressure of {wanted:g} kPa would lift the membrane: the cell stands at {self.cell_kpa:g}"
+            )
+        else:
+            self.refused = ""
+            if word == "cell":
+                self.cell_kpa = wanted
+            else:
+                self.back_kpa = wanted
+
+    def share(self, strain: float) -> float:
+        """The share of the greatest deviator at a strain, a ratio: a hyperbola to 1, then a fall."""
+        x, bend = strain / self.its.failure_ratio, 0.5
+        top = 1 / (1 + (1 / bend) ** 2) ** 0.5
+        if x <= 1:
+            return float(x / (1 + (x / bend) ** 2) ** 0.5 / top)
+        return 1 - (1 - self.its.left_ratio) * (1 - math.exp(-(x - 1) / 0.5))
+
+    def figures(self) -> str:
+        """Shortening to 0.001 mm, load to 0.1 N, pressures to 0.1 kPa, water to 0.001 cm³."""
+        its = self.its
+        strain = self.true_mm / its.height_mm
+        q = its.deviator_kpa * self.share(strain)
+        volume = its.volume_ratio * (1 - math.exp(-strain / 0.03))
+        force = q * its.area_mm2 * (1 - volume) / (1 - strain) / 1000
+        pore, water = self.back_kpa + its.a_ratio * q, volume * its.height_mm * its.area_mm2 / 1000
+        if "leak" in its.trouble:
+            pore = self.cell_kpa - (self.cell_kpa - pore) * math.exp(-self.seconds / 600)
+            water += 0.002 * self.seconds
+        pore += self.dice.gauss(0, its.noise)
+        force += self.dice.gauss(0, its.noise)
+        return (
+            f"travel={self.true_mm:.3f} force={max(0.0, force):.1f} pore={pore:.1f} cell={self.cell_kpa:.1f} "
+            f"back={self.back_kpa:.1f} volume={water:.3f}"
+        )
+
+
 class Torque:
     """A torque gauge on a rod that is turned slowly: it rises to the peak, and falls to what remoulded clay holds."""
 
@@ -281,10 +359,11 @@ class Level:
         return f"level={its.level_mm - sunk + self.dice.gauss(0, its.noise / 2):.1f}"
 
 
-BODIES: dict[str, Callable[[Setting, random.Random], Frame | Torque | Balance | Level]] = {
+BODIES: dict[str, Callable[[Setting, random.Random], Frame | Triaxial | Torque | Balance | Level]] = {
     "frame": Frame,
     "press": Press,
     "shear": Shear,
+    "triaxial": Triaxial,
     "torque": Torque,
     "balance": Balance,
     "level": Level,

@@ -20,6 +20,7 @@ NAMES = (
     "unconfined_compression",
     "field_vane",
     "direct_shear",
+    "triaxial",
 )
 
 METHODS: dict[str, Method] = {name: import_module(f"vadum.soil.methods.{name}").METHOD for name in NAMES}

@@ -12,6 +12,7 @@ from vadum.soil.methods.direct_shear.school import ShearSchool
 from vadum.soil.shared.envelope import Line, band_words, by_stresses, fitted
 from vadum.soil.shared.physics import GRAVITY_M_S2, WATER_20_MG_M3
 
+FEW = 60  # readings of a hand: each is drawn
 MOST_DRAWN = 400  # points of a curve: more are not seen
 
 
@@ -319,6 +320,7 @@ def _series(facts: Facts, school: ShearSchool) -> dict[str, Table]:
                 "ratio": p.shear_kpa / p.normal_kpa if p.normal_kpa > 0 else None,
                 "vertical_mm": p.vertical_mm,
                 "now": now or facts.hand is None,
+                "few": len(kept) <= FEW,
             }
             for p in kept
         ]
@@ -380,6 +382,7 @@ def _series(facts: Facts, school: ShearSchool) -> dict[str, Table]:
             expected = ({"normal_kpa": normal, "shear_kpa": tau, "label": words},)
     return {
         "curves": tuple(curves),
+        "ends": tuple({row["stage"]: row for row in curves}.values()),
         "expected": expected,
         "peaks": peaks,
         "tails": tails,
