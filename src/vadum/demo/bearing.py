@@ -58,6 +58,18 @@ INSTRUMENTS = (
         "simulated://press?a_kn_mm=0.022&bend_mm=2.4&power=2.2&peak_mm=4.4&left_ratio=0.7&seated_div=0&end_mm=14&seed=5",
         "press",
     ),
+    (
+        "SF-1",
+        "shear frame, simulated",
+        "simulated://shear?a_kn_mm=0.22&bend_mm=1.4&power=2&peak_mm=2.4&left_ratio=0.87&rate_mm_min=0.25&start_mm=4.1&seed=6",
+        "shear",
+    ),
+    (
+        "TX-S",
+        "triaxial set of cell 2, simulated",
+        "simulated://triaxial?deviator_kpa=175&failure_ratio=0.09&a_ratio=0.42&cell_kpa=540&back_kpa=340&rate_mm_min=0.05",
+        "triaxial",
+    ),
     ("TQ-1", "torque gauge, simulated", "simulated://torque?torque_n_m=29&remoulded_n_m=7", "torque"),
     ("BL-1", "balance by the window, simulated", "simulated://balance?mass_g=168.92", "balance"),
     ("LV-1", "level sensor, simulated", "simulated://level?level_mm=300", "level"),

@@ -7,6 +7,7 @@ from typing import Any
 
 from vadum.demo.bearing import bearing
 from vadum.demo.builder import Builder
+from vadum.demo.cells import triaxial
 from vadum.demo.index_tests import index_tests
 from vadum.demo.people import PASSPHRASE, PEOPLE, stored_passphrase
 from vadum.demo.shearing import shearing
@@ -285,6 +286,7 @@ def build(database: Database, now: datetime, stored: str | None = None) -> dict[
         bearing(b)
         strength(b)
         shearing(b)
+        triaxial(b)
         return {initials: person.id or 0 for initials, person in b.people.items()}
 
 

@@ -58,7 +58,7 @@ def _stage(b: Builder, run: Run, n: int, wanted: float, mass_g: str, at: datetim
     if settles:
         b.read(run, load, [(f"{way}loaded_at", load.isoformat(timespec="seconds"))])
         whole = 0.09 + 0.0006 * wanted
-        for minutes, share in ((0.1, 0.42), (0.25, 0.62), (0.5, 0.8), (1, 0.91), (2, 0.97), (4, 0.99), (8, 1.0)):
+        for minutes, share in ((0.1, 0.42), (0.25, 0.62), (0.5, 0.8), (1, 0.91), (2, 0.985), (4, 0.999), (8, 1.0)):
             moment = load + timedelta(minutes=minutes)
             b.read(run, moment, [(f"{way}settlement[]", {"settlement_mm": f"{whole * share:.3f}"})])
         b.read(run, load + timedelta(minutes=9), [(f"{way}consolidated", "yes")])

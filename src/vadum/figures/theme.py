@@ -58,15 +58,24 @@ class Figure:
             "layer": self.layers(school),
         }
 
+    def shown_below(self, school: Any) -> "list[Figure]":
+        """Those below it that have anything to draw by this school."""
+        return [f for f in self.below if f.layers(school)]
+
     def specs(self, school: Any) -> list[dict[str, Any]]:
         """The specifications of the picture and of those below it, in their order."""
-        return [self.spec(school), *(f.spec(school) for f in self.below)]
+        return [self.spec(school), *(f.spec(school) for f in self.shown_below(school))]
 
     def stacked(self, school: Any, width: int) -> dict[str, Any]:
         """One specification of the picture with those below it, of a width in pixels, for paper."""
-        if not self.below:
+        below = self.shown_below(school)
+        if not below:
             return self.spec(school, width)
-        parts = [{k: f.spec(school, width)[k] for k in ("width", "height", "layer")} for f in (self, *self.below)]
+        parts = []
+        for f in (self, *below):
+            # A picture among others does not know its own sizes by name: they are written out.
+            layers = json.dumps(f.layers(school)).replace("height / width", f"{f.height} / {width}")
+            parts.append({"width": width, "height": f.height, "layer": json.loads(layers)})
         head = {k: v for k, v in self.spec(school, width).items() if k in ("$schema", "description", "config")}
         return head | {"vconcat": parts, "spacing": 14}
 

@@ -108,6 +108,8 @@ def _deviator(school: Any) -> list[dict[str, Any]]:
 
 
 def _pore(school: Any) -> list[dict[str, Any]]:
+    if "UU" in school.kinds:
+        return []  # a quick test measures neither pore pressure nor volume
     title = "volume lost, %" if "CID" in school.kinds and "CIU" not in school.kinds else "pore pressure rise, kPa"
     rise = {"field": "rise_kpa", "type": "quantitative", "title": title, "axis": WIDE}
     return [_curve(STRAIN, rise, CLAY)]

@@ -47,7 +47,9 @@
 #if s.missing.len() > 0 [#small[Still missing: #s.missing.map(m => m.name + ": " + m.waits_for).join("; ").]]
 #layout(room => {
   let drawn = measure(image("chart.svg"))
-  let high = calc.min(74mm, room.width * (drawn.height / drawn.width))
+  // Pictures that stand above each other need the page's height.
+  let most = if drawn.height > drawn.width { 118mm } else { 74mm }
+  let high = calc.min(most, room.width * (drawn.height / drawn.width))
   image("chart.svg", width: 100%, height: high, fit: "contain", alt: s.chart_title)
 })
 #rule
@@ -59,9 +61,11 @@
     table.header(..t.head.map(h => small(h))),
     ..t.rows.map(r => r.enumerate().map(((i, c)) => if i >= r.len() - t.derived { strong(c) } else { c })).flatten())
 ]
+#let WIDE = 9
+#for t in s.tables.filter(t => t.rows.len() <= LONG and t.head.len() > WIDE) { readings(t) }
 #grid(columns: (1fr, 62mm), gutter: 8mm,
   [
-    #for t in s.tables.filter(t => t.rows.len() <= LONG) { readings(t) }
+    #for t in s.tables.filter(t => t.rows.len() <= LONG and t.head.len() <= WIDE) { readings(t) }
     #if rest.len() > 0 [
       == Further values
       #set text(size: 8pt)

@@ -33,6 +33,8 @@ KINDS = {
     "surcharge": "Surcharge discs",
     "load_cell": "Load cells",
     "vane": "Field vanes",
+    "shear_box": "Shear boxes",
+    "triaxial_cell": "Triaxial cells",
     "instrument": "Instruments",
 }
 
@@ -45,6 +47,7 @@ ONE = {
     "gauge": "dial gauge",
     "surcharge": "surcharge discs",
     "vane": "field vane",
+    "shear_box": "shear box",
 }
 
 
@@ -228,6 +231,8 @@ HINTS = {
     "surcharge": "number brings its mass",
     "vane": "number brings its sizes",
     "load_cell": "brings its calibration",
+    "shear_box": "brings its size and lever",
+    "triaxial_cell": "brings its rating",
 }
 
 

@@ -34,14 +34,14 @@ def decimals(value: float) -> int:
 def digits(record: RecordPart) -> Iterator[Digit]:
     """The readings with the standard uncertainty of their last digit, `10^-d / sqrt(12)`.
 
-    The digit is the finest that readings of the same unit and size in the record show: 37.5 g among 23.44 g and
+    A pure number, such as a lever's ratio, is no gauge's reading. The digit is the finest that readings of the same unit and size in the record show: 37.5 g among 23.44 g and
     32.83 g was read to 0.01 g. A list of more than twelve rows is moved a column at a time: its gauge errs in common.
     Source: GUM, rectangular distribution.
     """
     read = [
         (path, value, unit_of(paths.field_name(path)))
         for path, value in paths.readings_of(record)
-        if isinstance(value, float) and math.isfinite(value) and value != 0
+        if isinstance(value, float) and math.isfinite(value) and value != 0 and unit_of(paths.field_name(path))
     ]
     finest: Mapping[tuple[str, int], list[int]] = defaultdict(list)
     for _, value, unit in read:

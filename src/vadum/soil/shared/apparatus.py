@@ -102,13 +102,31 @@ class LoadCellCalibration(RecordPart):
     load_cell_most_n: Number = Field(title="calibrated up to", gt=0)
 
 
+class ShearBoxCalibration(RecordPart):
+    """A shear box with its cap and lever, measured and weighed."""
+
+    box_shape: Literal["square", "round"] = Field(title="box")
+    box_width_mm: Number = Field(title="side or diameter", gt=0)
+    box_height_mm: Number | None = Field(None, title="height of a full specimen", gt=0)
+    cap_kg: Number | None = Field(None, title="cap, ball and yoke", ge=0)
+    lever_ratio: Number | None = Field(None, title="lever ratio", gt=0)
+    lever_balanced: Literal["yes", "no"] | None = Field(None, title="lever balanced")
+
+
+class TriaxialCellCalibration(RecordPart):
+    """A triaxial cell: what it is rated to, and its piston."""
+
+    cell_rating_kpa: Number = Field(title="rated to", gt=0)
+    piston_area_mm2: Number | None = Field(None, title="piston's area", gt=0)
+
+
 class InstrumentSetup(RecordPart):
     """Where an instrument is heard, and how its lines are read."""
 
     address: str = Field(
         title="address: a serial port, or socket://host:port",
         max_length=300,
-        pattern=r"^(socket://[A-Za-z0-9.\-\[\]:]+:\d{1,5}|/dev/[A-Za-z0-9._/\-]+|COM\d{1,3}|simulated://(frame|press|torque|balance|level)(\?[a-z0-9_=&.,\-]*)?)$",
+        pattern=r"^(socket://[A-Za-z0-9.\-\[\]:]+:\d{1,5}|/dev/[A-Za-z0-9._/\-]+|COM\d{1,3}|simulated://(frame|press|shear|triaxial|torque|balance|level)(\?[a-z0-9_=&.,\-]*)?)$",
     )
     profile: str = Field(title="parsing profile", max_length=40, pattern=r"^[a-z][a-z0-9_]*$")
 
@@ -125,6 +143,8 @@ CALIBRATIONS: dict[str, type[RecordPart]] = {
     "surcharge": SurchargeCalibration,
     "vane": VaneCalibration,
     "load_cell": LoadCellCalibration,
+    "shear_box": ShearBoxCalibration,
+    "triaxial_cell": TriaxialCellCalibration,
     "instrument": InstrumentSetup,
 }
 

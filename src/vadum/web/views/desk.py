@@ -161,7 +161,7 @@ def steps(read: Read, wants: tuple[str, ...] = ()) -> list[StepView]:
     wanted = paths.pattern_of(wants[0]) if wants else ""
     asked = next((s.key for s in read.method.steps if wanted in s.fields), "")
     current_found = False
-    for step in read.method.steps:
+    for step in (s for s in read.method.steps if s.applies(read.school)):
         note = noted.get(step.key)
         state: Literal["done", "now", "ahead", "skipped"] = "ahead"
         if step.key == asked:

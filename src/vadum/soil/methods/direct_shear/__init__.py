@@ -36,14 +36,12 @@ METHOD = Method(
     board=board,
     columns={
         "stages": (
-            "wanted_kpa",
             "hanger_kg",
             "height_mm",
             "mass_g",
             "gap_mm",
             "rate_mm_min",
             "friction_n",
-            "stopped",
             "excluded_because",
         ),
         "stages[].settlement": ("elapsed_min", "settlement_mm", "read_at", "excluded_because"),
@@ -62,7 +60,6 @@ METHOD = Method(
                 ("tail", "τ tail, kPa", 4),
                 ("secant", "φ′ alone, °", 3),
                 ("psi", "ψ, °", 2),
-                ("dry", "ρd, Mg/m³", 3),
             ),
         )
     },

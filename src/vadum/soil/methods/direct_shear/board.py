@@ -8,17 +8,15 @@ from typing import Any
 from vadum.soil.contract.fields import known
 from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.outcome import Outcome
-from vadum.soil.contract.times import span
 from vadum.soil.methods.direct_shear import box as boxes
 from vadum.soil.methods.direct_shear.facts import Facts, Sheared, rate_for
 from vadum.soil.methods.direct_shear.flow import settles, stage_words
 from vadum.soil.methods.direct_shear.rules import may_stop, passed_mm, past_peak_words
 from vadum.soil.methods.direct_shear.school import ShearSchool
-from vadum.soil.shared.consolidation import Moved, RootTime
+from vadum.soil.shared.consolidation_picture import drawn
 
 DISCS_KG = (50.0, 20.0, 10.0, 5.0, 2.0, 1.0, 0.5, 0.2, 0.1)
 MOST_DISCS = 8
-WIDE, HIGH = 300.0, 120.0  # of the settlement's picture
 
 
 def discs(hanger_kg: float) -> list[tuple[float, float]]:
@@ -85,74 +83,23 @@ def _box(facts: Facts, stage: Sheared | None) -> dict[str, Any]:
     }
 
 
-def _line(read: tuple[Moved, ...], x_of: Any, most_x: float, most_y: float) -> str:
-    return " ".join(f"{WIDE * x_of(r.minutes) / most_x:.1f},{HIGH * r.moved / most_y:.1f}" for r in read)
-
-
-def _root(read: tuple[Moved, ...], root: RootTime | None, most_x: float, most_y: float) -> dict[str, Any]:
-    """The construction by the root of time, in the picture's own units."""
-    if root is None:
-        return {}
-    x90 = math.sqrt(root.t90_min)
-    foot = min(most_x, (most_y - root.start) / root.slope)
-    return {
-        "first": f"0,{HIGH * root.start / most_y:.1f} {WIDE * foot / most_x:.1f},"
-        f"{HIGH * (root.start + root.slope * foot) / most_y:.1f}",
-        "second": f"0,{HIGH * root.start / most_y:.1f} {WIDE * min(1.25 * x90, most_x) / most_x:.1f},"
-        f"{HIGH * (root.start + root.slope / 1.15 * min(1.25 * x90, most_x)) / most_y:.1f}",
-        "x": WIDE * x90 / most_x,
-        "y": HIGH * root.at_90 / most_y,
-        "end": HIGH * root.at_100 / most_y,
-    }
-
-
 def _settling(facts: Facts, school: ShearSchool, stage: Sheared | None) -> dict[str, Any] | None:
     """The settlement of a stage by root and by logarithm of time, with what it gives."""
-    if stage is None or len(stage.settled.readings) < 2:
+    if stage is None:
         return None
-    read, root, log = stage.settled.readings, stage.settled.root, stage.settled.log
-    most_y = 1.1 * max(max(r.moved for r in read), 1e-6)
-    most_root = math.sqrt(max(r.minutes for r in read)) or 1.0
-    timed = tuple(r for r in read if r.minutes > 0)
-    low = math.log10(timed[0].minutes) if timed else 0.0
-    wide = max(math.log10(timed[-1].minutes) - low, 1e-6) if timed else 1.0
-    rate = rate_for(stage.settled, facts.record, school)
-    said = [
-        f"{word} {span(value)}"
-        for word, value in (
-            ("t50", stage.settled.t50_min),
-            ("t90", stage.settled.t90_min),
-            ("t100", stage.settled.t100_min),
-        )
-        if value is not None
-    ]
-    return {
-        "root": _line(read, math.sqrt, most_root, most_y),
-        "construction": _root(read, root, most_root, most_y),
-        "log": _line(timed, lambda t: math.log10(t) - low, wide, most_y),
-        "log_at": None
-        if log is None
-        else {
-            "x": WIDE * (math.log10(log.t50_min) - low) / wide,
-            "end": HIGH * log.at_100 / most_y,
-            "words": f"t50 {span(log.t50_min)}",
-        },
-        "ticks": [(WIDE * n / most_root, f"{n * n}") for n in _nice_roots(most_root)],
-        "decades": [
-            (WIDE * (d - low) / wide, f"{10.0**d:g}") for d in range(math.ceil(low), math.floor(low + wide) + 1)
-        ],
-        "most": f"{most_y / 1.1:.3f}",
-        "said": ", ".join(said),
-        "by_hand": stage.settled.by_hand,
-        "rate": "" if rate is None else f"{plain(rate, 2)} mm/min",
-        "path": stage.path("t90_min"),
-        "most_root": most_root,
-    }
-
-
-def _nice_roots(most: float) -> list[int]:
-    step = max(1, round(most / 6))
-    return list(range(0, int(most) + 1, step))
+    settled = stage.settled
+    rate = rate_for(settled, facts.record, school)
+    return drawn(
+        settled.readings,
+        settled.root,
+        settled.log,
+        (settled.t50_min, settled.t90_min, settled.t100_min),
+        what="Settlement",
+        unit="mm",
+        path=stage.path("t90_min"),
+        by_hand=settled.by_hand,
+        rate="" if rate is None else f"{plain(rate, 2)} mm/min",
+    )
 
 
 def _passed(stage: Sheared | None, school: ShearSchool) -> dict[str, Any] | None:

@@ -36,14 +36,11 @@ METHOD = Method(
     board=board,
     columns={
         "specimens": (
-            "number",
-            "wanted_kpa",
             "mass_g",
             "cell_kpa",
             "back_kpa",
             "volume_out_cm3",
             "rate_mm_min",
-            "stopped",
             "failed_by",
             "excluded_because",
         ),
@@ -74,7 +71,6 @@ METHOD = Method(
             1,
             (
                 ("b", "B", 2),
-                ("pressure", "σ′c, kPa", 4),
                 ("q", "q, kPa", 4),
                 ("strain", "at, %", 3),
                 ("u", "Δu, kPa", 3),

@@ -107,7 +107,7 @@ class Point(NamedTuple):
 
 def core_of(specimen: Specimen) -> Core | None:
     """The specimen's sizes; None until a diameter and a height are measured."""
-    diameters = [d for d in (specimen.diameter_top_mm, specimen.diameter_middle_mm, specimen.diameter_bottom_mm)]
+    diameters = (specimen.diameter_top_mm, specimen.diameter_middle_mm, specimen.diameter_bottom_mm)
     wide = [d for d in diameters if known(d) and d > 0]
     high = [h for h in (specimen.height_1_mm, specimen.height_2_mm, specimen.height_3_mm) if known(h) and h > 0]
     return Core(mean(high), mean(wide), tuple(wide)) if wide and high else None

@@ -210,7 +210,9 @@ def _give_specimen(results: Results, facts: Facts, school: TriaxialSchool, t: Te
             "u_2": row.pore_to_kpa or 0.0,
         }
         formula = "(u_2 - u_1) / (c_2 - c_1)"
-        results.give(f"{key}b_ratio", "B", f"specimen {n}, B", t.b_ratio, "", 0.01, formula, inputs)
+        results.give(
+            f"{key}b_ratio", "B", f"specimen {n}, answer of the pore pressure", t.b_ratio, "", 0.01, formula, inputs
+        )
     _give_consolidation(results, facts, school, t)
     at = t.failure(school)
     if at is not None and not t.specimen.excluded_because:
@@ -457,7 +459,7 @@ def _series(facts: Facts, school: TriaxialSchool) -> dict[str, Table]:
         about = "about " if _few(facts, school) else ""
         label = f"{about}φ′ {env.strength.phi_degrees:.1f}°, c′ {env.strength.c_kpa:.0f} kPa"
         if not facts.measures_pore:
-            label = f"s_u {facts.shear_strength_kpa or 0:.0f} kPa"
+            label = f"su {facts.shear_strength_kpa or 0:.0f} kPa"
         said = [{"normal_kpa": 0.45 * most, "shear_kpa": env.strength.c_kpa + 0.45 * most * tan, "label": label}]
     failures: Table = tuple(
         {
