@@ -34,8 +34,9 @@ def decimals(value: float) -> int:
 def digits(record: RecordPart) -> Iterator[Digit]:
     """The readings with the standard uncertainty of their last digit, `10^-d / sqrt(12)`.
 
-    A pure number, such as a lever's ratio, is no gauge's reading. The digit is the finest that readings of the same unit and size in the record show: 37.5 g among 23.44 g and
-    32.83 g was read to 0.01 g. A list of more than twelve rows is moved a column at a time: its gauge errs in common.
+    A pure number, such as a lever's ratio, is no gauge's reading. The digit is the finest that readings of the same
+    unit and size in the record show: 37.5 g among 23.44 g and 32.83 g was read to 0.01 g. A list of more than twelve
+    rows is moved a column at a time: its gauge errs in common.
     Source: GUM, rectangular distribution.
     """
     read = [
