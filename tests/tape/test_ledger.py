@@ -15,7 +15,7 @@ from vadum.tape.runs import NotAllowed
 from vadum.tape.seal import read_seal
 
 pytestmark = pytest.mark.sqlite_file
-GUARDS = ("entry", "kitevent", "trace", "ledger")
+GUARDS = ("entry", "kitevent", "trace", "photograph", "ledger")
 
 
 def stocked(lab):
@@ -243,7 +243,7 @@ def test_an_undone_transaction_leaves_no_line(lab):
 def test_a_database_older_than_its_ledger_is_taken_into_it(lab, raw):
     stocked(lab)
     guards = opened_up(raw)
-    for table in ("ledger", "laboratorysetting", "knownbrowser"):
+    for table in ("photograph", "ledger", "laboratorysetting", "knownbrowser"):
         raw.execute(f"DROP TABLE {table}")
     for table in ("signin", "onetimelink"):
         raw.execute(f"ALTER TABLE {table} DROP COLUMN resets")
@@ -253,7 +253,7 @@ def test_a_database_older_than_its_ledger_is_taken_into_it(lab, raw):
         chained_again(raw, run_id)  # as an older program hashed: without the time of arrival
     raw.execute("DELETE FROM entry WHERE path IN ('@signed', '@checked')")  # whose hashes spoke of the newer chain
     raw.execute("UPDATE run SET state = 'open', last_seq = (SELECT max(seq) FROM entry WHERE run_id = run.id)")
-    closed_up(raw, [g for g in guards if not g["name"].startswith("ledger")])
+    closed_up(raw, [g for g in guards if not g["name"].startswith(("ledger", "photograph"))])
     lab.database.migrate()
     with lab.database.reading() as session:
         lines = ledger.head(session.connection()).seq
@@ -313,7 +313,7 @@ def test_a_damaged_backup_is_refused_or_holds_the_very_same(lab, tmp_path, how):
             assert not target.exists()
         else:
             assert rows_of(target) == wanted, f"{how} at {place}"
-    assert refused >= 10
+    assert refused >= 8, "a flip in the unused room of a page changes no row"
     assert audit(lab.database) == (2, [])
 
 

@@ -150,7 +150,7 @@ def _consolidated(b: Builder) -> None:
     acts = Acts(b)
     area = math.pi * DIAMETER_MM**2 / 4
     for n, (pressure, soaked, mass) in enumerate(
-        ((100.0, began, "384.6"), (200.0, b.ago(days=2, hours=21), "383.8"), (400.0, b.ago(hours=18, minutes=41), ""))
+        ((100.0, began + timedelta(minutes=8), "384.6"), (200.0, b.ago(days=2, hours=21), "383.8"), (400.0, b.ago(hours=18, minutes=41), ""))
     ):
         way = f"specimens[{n}]."
         ready = [

@@ -4,6 +4,7 @@ import csv
 import io
 import tempfile
 import zipfile
+from collections.abc import Mapping
 from datetime import datetime, tzinfo
 from pathlib import Path
 from typing import Any
@@ -25,6 +26,8 @@ from vadum.soil.shared.specimen import FIELDS as HEAD
 from vadum.tape.fold import value_in
 from vadum.tape.ground import Place
 from vadum.tape.ledger import Head
+from vadum.tape.photographs import place_words as place_of_picture
+from vadum.tape.photographs import taken
 from vadum.tape.practice_runs import told
 from vadum.tape.runs import PRACTICE_STATES, Read
 from vadum.tape.shown import said
@@ -71,6 +74,15 @@ class Worked(Frozen):
     note: str
 
 
+class PrintedPhotograph(Frozen):
+    """A photograph as printed: its number, hash, what it is of, and its caption."""
+
+    number: int
+    hash: str
+    of: str
+    caption: str
+
+
 class Sheet(Frozen):
     """Everything on the sheet."""
 
@@ -104,6 +116,7 @@ class Sheet(Frozen):
     tape: str
     ledger: str
     chart_title: str
+    photographs: tuple[PrintedPhotograph, ...]
 
 
 def _typed(record: type[RecordPart], path: str, value: Any, zone: tzinfo | None) -> str:
@@ -365,6 +378,10 @@ def sheet_of(read: Read, place: Place, people: dict[str, Person], now: datetime,
         tape=read.entries[-1].hash,
         ledger=head.words if head else "",
         chart_title=figure(read.method.name).title,
+        photographs=tuple(
+            PrintedPhotograph(number=p.number, hash=p.hash, of=place_of_picture(read.run, p.place), caption=p.caption)
+            for p in taken(read.entries)
+        ),
     )
 
 
@@ -373,8 +390,8 @@ def chart_svg(read: Read) -> str:
     return svg(figure(read.method.name), read.school, read.outcome)
 
 
-def pdf(sheet: Sheet, chart: str) -> bytes:
-    """The sheet as PDF, A4."""
+def pdf(sheet: Sheet, chart: str, pictures: Mapping[str, bytes]) -> bytes:
+    """The sheet as PDF, A4; `pictures` are its photographs by their hash."""
     import typst
 
     with tempfile.TemporaryDirectory() as scratch:
@@ -383,6 +400,9 @@ def pdf(sheet: Sheet, chart: str) -> bytes:
         data = sheet.model_dump(mode="json")
         for shown in data["values"]:
             shown["symbol"] = greek(shown["symbol"])
+        data["photographs"] = [p for p in data["photographs"] if p["hash"] in pictures]
+        for hash_, jpeg in pictures.items():
+            (folder / f"{hash_}.jpg").write_bytes(jpeg)
         (folder / "sheet.json").write_text(json_text(data), "utf-8")
         (folder / "chart.svg").write_text(chart, "utf-8")
         made: bytes = typst.compile(
@@ -468,10 +488,13 @@ def _csv(rows: list[list[str]]) -> str:
     return out.getvalue()
 
 
-def as_zip(read: Read, sheet: Sheet) -> bytes:
-    """The tidy tables and the tape's own rows in one archive."""
+def as_zip(read: Read, sheet: Sheet, pictures: Mapping[str, bytes]) -> bytes:
+    """The tidy tables, the tape's own rows and the photographs in one archive."""
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
         for name, text in {**tidy_tables(read, sheet), "tape.csv": as_csv(read, sheet)}.items():
             archive.writestr(f"{sheet.code}/{name}", text.encode("utf-8-sig"))
+        for one in sheet.photographs:
+            if one.hash in pictures:
+                archive.writestr(f"{sheet.code}/photograph-{one.number}.jpg", pictures[one.hash])
     return out.getvalue()

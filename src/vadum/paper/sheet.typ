@@ -127,3 +127,8 @@
   == Also
   #facts(s.people.slice(3))
 ]
+#if s.photographs.len() > 0 [
+  == Photographs
+  #set text(size: 8pt)
+  #grid(columns: (1fr, 1fr), gutter: 5mm, ..s.photographs.map(p => block(breakable: false)[#image(p.hash + ".jpg", width: 100%, alt: "photograph " + str(p.number) + " of " + p.of) #strong(str(p.number)) #p.of#if p.caption != "" [: #p.caption]]))
+]

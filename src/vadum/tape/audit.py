@@ -14,7 +14,7 @@ from sqlmodel import Session, col
 
 from vadum.soil.contract.errors import VadumError
 from vadum.soil.register import METHODS
-from vadum.tape import ledger
+from vadum.tape import ledger, photographs
 from vadum.tape.database import Database
 from vadum.tape.dialect import storage_faults
 from vadum.tape.entries import Taped, broken_link, read_tape
@@ -59,6 +59,7 @@ def _audited(database: Database, seal: Seal | None) -> tuple[int, list[str]]:
                 entries[str(run.id)][entry.seq] = entry.hash
             faults += _tape_against(run, tape, heads.get(str(run.id), {}))
             faults += faults_of(run, tape)
+            faults += photographs.faults(session, run, tape)
             number += 1
         for run_id in sorted(set(heads) - known, key=int):
             faults.append(f"run {run_id}: the ledger knows {len(heads[run_id])} entries of it, and it is gone")

@@ -33,11 +33,12 @@ EVENTS = (
     "@revealed",
     "@passed",
     "@clock",
+    "@photograph",
 )
 # What a tape takes in each state of its run: a signed one nothing but its check or its reopening.
 TAKES: dict[str, tuple[str, ...]] = {
-    "open": ("@started", "@step", "@caution", "@signed", "@instrument", "@clock"),
-    "practice": ("@started", "@step", "@caution", "@instrument", "@passed", "@revealed", "@clock"),
+    "open": ("@started", "@step", "@caution", "@signed", "@instrument", "@clock", "@photograph"),
+    "practice": ("@started", "@step", "@caution", "@instrument", "@passed", "@revealed", "@clock", "@photograph"),
     "signed": ("@checked", "@reopened"),
     "checked": ("@reopened",),
     "revealed": (),

@@ -37,6 +37,7 @@ from vadum.tape.tables import (
     LedgerLine,
     Owed,
     Person,
+    Photograph,
     Run,
     Sample,
     Spot,
@@ -45,7 +46,19 @@ from vadum.tape.tables import (
 
 GENESIS = "0" * 64
 DELETED = "deleted"
-WHOLE: tuple[type[SQLModel], ...] = (Person, Job, Spot, Sample, Owed, Run, KitItem, KitEvent, Trace, LaboratorySetting)
+WHOLE: tuple[type[SQLModel], ...] = (
+    Person,
+    Job,
+    Spot,
+    Sample,
+    Owed,
+    Run,
+    KitItem,
+    KitEvent,
+    Trace,
+    LaboratorySetting,
+    Photograph,
+)
 # Of a run its identity alone: state and last entry are an index of its tape, and compared with that.
 IDENTITY = {"run": ("id", "code", "method", "number", "school", "sample_id", "started_at")}
 PENDING = "ledger"
@@ -158,8 +171,9 @@ def head(connection: Connection) -> Head:
 
 
 def adopt(connection: Connection, tables: Iterable[Table], at: datetime, by: str) -> None:
-    """Note every row that stands already: for a database that is older than its ledger."""
-    for table in tables:
+    """Note every row that stands already: for a database that is older than its ledger, and than some of its tables."""
+    there = set(inspect(connection).get_table_names())
+    for table in (t for t in tables if t.name in there):
         for row in connection.execute(select(*columns_of(table)).order_by(*table.primary_key)).mappings():
             note(connection, table.name, subject_of(table, row), digest_of(table, row), by, "stood before the ledger")
     write(connection, at)

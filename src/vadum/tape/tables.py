@@ -158,6 +158,19 @@ class Trace(SQLModel, table=True):
     data: str = Field(sa_column=Column(Text, nullable=False))
 
 
+class Photograph(SQLModel, table=True):
+    """A picture of a run, a step or a specimen, as it is kept: JPEG in base64, bounded, without metadata. Its hash is
+    on the tape. Never changed."""
+
+    __table_args__ = (UniqueConstraint("run_id", "hash"),)
+    id: int | None = Field(default=None, primary_key=True)
+    run_id: int = Field(foreign_key="run.id", index=True)
+    hash: str = Field(max_length=64)
+    width: int
+    height: int
+    data: str = Field(sa_column=Column(Text, nullable=False))
+
+
 class ColumnMatch(SQLModel, table=True):
     """Which field each column of a table with these heads was, the last time it was brought in."""
 

@@ -26,6 +26,7 @@ from vadum.web.routes import (
     kit,
     offline,
     people,
+    photographs,
     practice,
     rack,
     runs,
@@ -101,6 +102,7 @@ def create_app(settings: Settings) -> FastAPI:
         schools,
         api,
         offline,
+        photographs,
     ):
         app.include_router(room.router)
     app.add_middleware(GZipMiddleware, minimum_size=1000)

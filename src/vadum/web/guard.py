@@ -21,6 +21,7 @@ HEADERS = {
 }
 MOST_BYTES = 256 * 1024
 MOST_TABLE_BYTES = 2 * 1024 * 1024  # a logger's file, twenty thousand rows of it
+MOST_PICTURE_BYTES = 4 * 1024 * 1024 + 16 * 1024  # three million bytes of a picture as base64, and its words
 LOG = logging.getLogger(__name__)
 SAFE = ("GET", "HEAD", "OPTIONS")
 
@@ -71,6 +72,14 @@ def _brings_a_table(scope: Scope) -> bool:
     return path.startswith("/api/v1/runs/") and path.endswith(("/import", "/import/preview"))
 
 
+def _most_of(scope: Scope) -> int:
+    """How many bytes the body of a request may have: a reading's, a table's, a picture's."""
+    path = str(scope.get("path", ""))
+    if path.startswith("/runs/") and path.endswith("/photographs"):
+        return MOST_PICTURE_BYTES
+    return MOST_TABLE_BYTES if _brings_a_table(scope) else MOST_BYTES
+
+
 class Guard:
     """ASGI middleware: plain, because a wrapped response would hold back the event stream."""
 
@@ -97,7 +106,7 @@ class Guard:
             await self.app(scope, receive, send)
 
     async def _answer(self, scope: Scope, receive: Receive, send: Send) -> None:
-        most = MOST_TABLE_BYTES if _brings_a_table(scope) else MOST_BYTES
+        most = _most_of(scope)
         at_once = self.refused_at_once(scope, most)
         if at_once:
             await _refuse(send, at_once.status, at_once.message)

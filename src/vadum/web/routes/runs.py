@@ -18,7 +18,7 @@ from vadum.soil.contract import paths
 from vadum.soil.contract.paths import field_of
 from vadum.soil.contract.shown import shown_values, shown_verdicts
 from vadum.soil.contract.times import clock
-from vadum.tape import instrument_log, kit, ledger, people, runs, signatures, table_import
+from vadum.tape import instrument_log, kit, ledger, people, photographs, runs, signatures, table_import
 from vadum.tape.entries import NewEntry, Taped, TypedEntry
 from vadum.tape.fence import BrokenRun, fenced
 from vadum.tape.fold import passed
@@ -33,7 +33,19 @@ from vadum.web.views.practice import practising
 T = TypeVar("T")
 SESSION_LOOK_S = 60.0  # a session that ran out by itself is noticed within this
 router = APIRouter()
-FRAGMENTS = ("head", "steps", "practice", "advice", "board", "fields", "strip", "values", "verdicts", "sheet")
+FRAGMENTS = (
+    "head",
+    "steps",
+    "practice",
+    "advice",
+    "board",
+    "fields",
+    "strip",
+    "values",
+    "verdicts",
+    "photographs",
+    "sheet",
+)
 
 
 class Posted(BaseModel):
@@ -106,6 +118,8 @@ def desk_values(
         "fields": desk.fields(read, paths, now) if read.run.in_hand else [],
         "focus": field,
         "strip": desk.strip(read, now),
+        "photographs": desk.pictured(read),
+        "photograph_places": desk.photograph_places(read),
         "came_from": read.folded.came_from,
         "place_of_run": place,
         "elsewhere": [(m, "now" if m.due.at is None else clock(m.due.at, now)) for m in elsewhere],
@@ -214,7 +228,7 @@ def post_entry(request: Request, its: TheShop, me: Me, code: str, posted: Posted
         run = the_run(session, code, to_write=True)
         entry, _ = runs.post(session, run, sourced(its, code, posted), me, its.now(), insist=posted.insist)
         kept = entry.id
-    return _told(request, its, me, code, step) | {"kept": kept}
+    return told(request, its, me, code, step) | {"kept": kept}
 
 
 def sourced(its: Shop, code: str, posted: Posted) -> NewEntry:
@@ -227,7 +241,7 @@ def sourced(its: Shop, code: str, posted: Posted) -> NewEntry:
     return NewEntry(**posted.entry.model_dump(), source=source)
 
 
-def _told(request: Request, its: Shop, me: Person, code: str, step: str = "") -> dict[str, Any]:
+def told(request: Request, its: Shop, me: Person, code: str, step: str = "") -> dict[str, Any]:
     """The fresh parts after something was kept. What was kept stays kept when they cannot be shown: that is said."""
     with its.database.reading() as session:
         run = the_run(session, code)
@@ -246,7 +260,7 @@ def post_step(request: Request, its: TheShop, me: Me, code: str, noted: Noted) -
         runs.note_step(
             session, the_run(session, code, to_write=True), noted.key, noted.state, me, its.now(), noted.reason
         )
-    return _told(request, its, me, code)
+    return told(request, its, me, code)
 
 
 @router.post("/api/v1/runs/{code}/sign", tags=["runs"])
@@ -262,7 +276,7 @@ def sign(request: Request, its: TheShop, me: Me, code: str, decision: Decision) 
             signatures.as_seen(session, run, seen)
             seen = instrument_log.note_instrument(session, run, left, "left", me, its.now(), "signed").hash
         signatures.sign(session, run, me, its.now(), seen, decision.reason)
-    return _told(request, its, me, code) | {"go": f"/runs/{quote(code)}/sheet"}
+    return told(request, its, me, code) | {"go": f"/runs/{quote(code)}/sheet"}
 
 
 @router.post("/api/v1/runs/{code}/check", tags=["runs"])
@@ -270,7 +284,7 @@ def check(request: Request, its: TheShop, me: Me, code: str, decision: Decision)
     """Check a signed run as it was seen; it is closed then."""
     with its.writing(me) as session:
         signatures.check(session, the_run(session, code, to_write=True), me, its.now(), decision.tape)
-    return _told(request, its, me, code) | {"go": f"/runs/{quote(code)}/sheet"}
+    return told(request, its, me, code) | {"go": f"/runs/{quote(code)}/sheet"}
 
 
 @router.post("/api/v1/runs/{code}/reopen", tags=["runs"])
@@ -279,7 +293,7 @@ def reopen(request: Request, its: TheShop, me: Me, code: str, decision: Decision
     with its.writing(me) as session:
         run = the_run(session, code, to_write=True)
         signatures.reopen(session, run, me, its.now(), decision.tape, decision.reason)
-    return _told(request, its, me, code) | {"go": f"/runs/{quote(code)}"}
+    return told(request, its, me, code) | {"go": f"/runs/{quote(code)}"}
 
 
 def _printed(its: Shop, session: Session, code: str, make: Callable[[Read, Sheet], T]) -> T:
@@ -293,6 +307,12 @@ def _printed(its: Shop, session: Session, code: str, make: Callable[[Read, Sheet
         return make(some, sheet_of(some, place, everyone, its.now(), head))
 
     return fenced(read.run, read.entries, "printed", made)
+
+
+def _pictures(session: Session, read: Read) -> dict[str, bytes]:
+    """The photographs of a run by their hash."""
+    found = {p.hash: photographs.jpeg_of(session, read.run.id or 0, p.hash) for p in photographs.taken(read.entries)}
+    return {hash_: jpeg for hash_, jpeg in found.items() if jpeg is not None}
 
 
 @router.get("/runs/{code}/sheet", include_in_schema=False)
@@ -313,8 +333,11 @@ def sheet_page(request: Request, its: TheShop, me: Me, session: Reading, code: s
 @router.get("/runs/{code}/sheet.pdf", include_in_schema=False)
 def sheet_pdf(its: TheShop, me: Me, session: Reading, code: str) -> Response:
     """The sheet as PDF."""
-    made = _printed(its, session, code, lambda read, sheet: pdf(sheet, chart_svg(read)))
-    return _file(made, "application/pdf", f"{code}.pdf")
+
+    def printed(read: Read, sheet: Sheet) -> bytes:
+        return pdf(sheet, chart_svg(read), _pictures(session, read))
+
+    return _file(_printed(its, session, code, printed), "application/pdf", f"{code}.pdf")
 
 
 @router.get("/runs/{code}/run.json", include_in_schema=False)
@@ -326,7 +349,11 @@ def run_json(its: TheShop, me: Me, session: Reading, code: str) -> Response:
 @router.get("/runs/{code}/tables.zip", include_in_schema=False)
 def run_tables(its: TheShop, me: Me, session: Reading, code: str) -> Response:
     """The run as tidy tables, with the tape's own rows beside."""
-    return _file(_printed(its, session, code, as_zip), "application/zip", f"{code}-tables.zip")
+
+    def packed(read: Read, sheet: Sheet) -> bytes:
+        return as_zip(read, sheet, _pictures(session, read))
+
+    return _file(_printed(its, session, code, packed), "application/zip", f"{code}-tables.zip")
 
 
 @router.get("/runs/{code}/run.csv", include_in_schema=False)

@@ -14,8 +14,9 @@ from vadum.soil.contract.plain_json import as_json
 from vadum.soil.contract.task import Task
 from vadum.soil.register import METHODS
 from vadum.soil.soil_card.card import Card
-from vadum.tape import kit, signatures
+from vadum.tape import kit, photographs, signatures
 from vadum.tape.entries import Taped
+from vadum.tape.photographs import Pictured
 from vadum.tape.runs import Read
 from vadum.tape.shown import said
 from vadum.tape.tables import Person
@@ -81,6 +82,20 @@ def leave_out_rows(read: Read) -> tuple[str, str]:
         if model is not None and "excluded_because" in model.model_fields:
             return name, word
     return "", ""
+
+
+def pictured(read: Read) -> list[tuple[Pictured, str]]:
+    """The run's photographs, each with what it is of in words."""
+    return [(one, photographs.place_words(read.run, one.place)) for one in photographs.taken(read.entries)]
+
+
+def photograph_places(read: Read) -> list[tuple[str, str]]:
+    """What a photograph may be of: the run, the rows of its first list (specimens, stages), its steps."""
+    found = [("", "the run")]
+    for name in list(read.method.rows)[:1]:
+        many = paths.reading_at(read.folded.record, name) or ()
+        found += [(paths.at(name, i), read.method.row_words(paths.at(name, i))) for i in range(len(many))]
+    return [*found, *((s.key, s.title) for s in read.method.steps if s.applies(read.school))]
 
 
 def board_values(read: Read, outcome: Outcome, now: datetime) -> dict[str, Any]:

@@ -22,7 +22,13 @@ const words = (path) =>
     .replaceAll("_", " ")
     .replace(/, $/, "");
 const figure = (value) =>
-  value === null ? "struck" : typeof value === "object" ? Object.values(value).join(", ") : String(value);
+  value === null
+    ? "struck"
+    : value.jpeg
+      ? `a photograph ${value.caption}`
+      : typeof value === "object"
+        ? Object.values(value).join(", ")
+        : String(value);
 
 function row(item) {
   const { id, path, value, read_at: read } = item.body.entry;
