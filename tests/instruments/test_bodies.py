@@ -4,7 +4,7 @@ import random
 
 import pytest
 
-from vadum.instruments.simulated_bodies import Setting, Shear, Triaxial
+from vadum.instruments.simulated_bodies import PressureCell, Setting, Shear
 
 QUIET = {"noise": 0.0, "rate_mm_min": 60.0, "running": True}
 SAND = {"kind": "shear", "a_kn_mm": 0.4, "bend_mm": 1.2, "power": 2.0, "peak_mm": 2.0, "left_ratio": 0.7}
@@ -24,7 +24,7 @@ def shear(**more):
 
 
 def triaxial(**more):
-    return Triaxial(Setting(kind="triaxial", **{**QUIET, **more}), random.Random(1))
+    return PressureCell(Setting(kind="cell", **{**QUIET, **more}), random.Random(1))
 
 
 def test_sand_peaks_and_softens_while_it_closes_and_opens():

@@ -150,7 +150,11 @@ def _consolidated(b: Builder) -> None:
     acts = Acts(b)
     area = math.pi * DIAMETER_MM**2 / 4
     for n, (pressure, soaked, mass) in enumerate(
-        ((100.0, began + timedelta(minutes=8), "384.6"), (200.0, b.ago(days=2, hours=21), "383.8"), (400.0, b.ago(hours=18, minutes=41), ""))
+        (
+            (100.0, began + timedelta(minutes=8), "384.6"),
+            (200.0, b.ago(days=2, hours=21), "383.8"),
+            (400.0, b.ago(hours=18, minutes=41), ""),
+        )
     ):
         way = f"specimens[{n}]."
         ready = [
@@ -175,7 +179,7 @@ def _consolidated(b: Builder) -> None:
         values = [("cell_kpa", f"{BACK_KPA + pressure:g}"), ("back_kpa", f"{BACK_KPA:g}")]
         acts.read(run, pressed, [(way + name, value) for name, value in values])
         if n == 1:
-            _drain(acts, run, way, b.ago(minutes=10), 8.9, 8.0)
+            _drain(acts, run, way, b.ago(minutes=14), 8.9, 8.0)
             continue
         out = 5.85
         _drain(acts, run, way, pressed + timedelta(minutes=5), out, 480.0)

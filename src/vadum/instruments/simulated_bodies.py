@@ -1,4 +1,4 @@
-"""What a simulated instrument is: frames, a triaxial set, torque gauge, balance, level; settings and troubles."""
+"""What a simulated instrument is: frames, a pressure cell, torque gauge, balance, level; settings and troubles."""
 
 import math
 import random
@@ -9,7 +9,7 @@ from vadum.soil.contract.errors import FieldError
 from vadum.soil.shared.load_curve import load_curve_of, vertical_mm
 from vadum.soil.shared.proving_ring import Ring, divisions_of
 
-Kind = Literal["frame", "press", "shear", "triaxial", "torque", "balance", "level"]
+Kind = Literal["frame", "press", "shear", "cell", "torque", "balance", "level"]
 TROUBLES = {
     "sticking": "the gauge sticks, then jumps",
     "datum": "somebody steps on the datum: the penetration jumps back",
@@ -201,8 +201,8 @@ class Shear(Press):
         return f"travel={shown:.3f} force={max(0.0, force):.1f} vertical={vertical:.3f}"
 
 
-class Triaxial(Frame):
-    """A triaxial set: cell and back pressure that stand, a specimen that shears; load, pore pressure and water out."""
+class PressureCell(Frame):
+    """A pressure cell in a frame: cell and back pressure stand, a specimen shears; load, pore pressure, water out."""
 
     def __init__(self, its: Setting, dice: random.Random) -> None:
         super().__init__(its, dice)
@@ -359,11 +359,11 @@ class Level:
         return f"level={its.level_mm - sunk + self.dice.gauss(0, its.noise / 2):.1f}"
 
 
-BODIES: dict[str, Callable[[Setting, random.Random], Frame | Triaxial | Torque | Balance | Level]] = {
+BODIES: dict[str, Callable[[Setting, random.Random], Frame | PressureCell | Torque | Balance | Level]] = {
     "frame": Frame,
     "press": Press,
     "shear": Shear,
-    "triaxial": Triaxial,
+    "cell": PressureCell,
     "torque": Torque,
     "balance": Balance,
     "level": Level,

@@ -89,6 +89,15 @@ def table_lists(its: Method) -> tuple[str, ...]:
     return tuple(its.rows)
 
 
+def lists_in(its: Method, record: RecordPart) -> tuple[str, ...]:
+    """The lists of a record that a table can be brought into: of rows in rows one for each outer row that there is, the
+    newest first."""
+    found: list[str] = []
+    for pattern in table_lists(its):
+        found += reversed(paths.expanded(record, pattern)) if "[" in pattern else [pattern]
+    return tuple(found)
+
+
 def _separator(lines: Sequence[str]) -> str | None:
     """The sign between cells; None for spaces. A comma is a decimal sign where another separator does the work."""
     for sign in SEPARATORS:
@@ -183,7 +192,7 @@ def _match(session: Session, its: Method, rows: str, cells: Cells) -> ColumnMatc
     """What is kept for tables with these heads."""
     query = select(ColumnMatch).where(
         col(ColumnMatch.method) == its.name,
-        col(ColumnMatch.rows) == rows,
+        col(ColumnMatch.rows) == paths.pattern_of(rows),
         col(ColumnMatch.signature) == cells.signature,
     )
     found: ColumnMatch | None = session.execute(query).scalar_one_or_none()
@@ -203,7 +212,7 @@ def remember(session: Session, its: Method, rows: str, cells: Cells, fields: tup
     """Keep the match for the next table with these heads."""
     found = _match(session, its, rows, cells)
     if found is None:
-        found = ColumnMatch(method=its.name, rows=rows, signature=cells.signature, fields="[]")
+        found = ColumnMatch(method=its.name, rows=paths.pattern_of(rows), signature=cells.signature, fields="[]")
     found.fields = json.dumps(fields)
     session.add(found)
     session.flush()

@@ -138,14 +138,18 @@ def desk_values(
         "calling": None if step else call_panel(read, advice),
         "board_template": first_template(request, f"desk/_board_{read.method.name}.html", "desk/_board.html"),
         "words": desk.field_words(read.method.name),
-        "travels": any(c.by == "travel" for c in read.method.called(read.facts, read.school)),
+        # A travel may begin to call on a page that was opened before: its panel is there from the start.
+        "travels": any(task.kind == "calls" for task in read.method.flow),
         **desk.board_values(read, outcome, now),
     }
 
 
-def fragments(request: Request, values: dict[str, Any], read: Read) -> dict[str, Any]:
-    """The desk's moving parts as text, and the picture's data."""
+def fragments(request: Request, values: dict[str, Any], read: Read, whole: bool = True) -> dict[str, Any]:
+    """The desk's moving parts as text, and the picture's data; the photographs only where one was just taken, or the
+    `whole` is asked for."""
     names = {name: f"desk/_{name}.html" for name in FRAGMENTS} | {"board": values["board_template"]}
+    if not whole and read.entries[-1].path != photographs.EVENT:
+        names.pop("photographs")
     return {
         "seq": read.run.last_seq,
         "tape": values["tape"],
@@ -157,12 +161,14 @@ def fragments(request: Request, values: dict[str, Any], read: Read) -> dict[str,
     }
 
 
-def _fresh(request: Request, its: Shop, session: Session, run: Run, me: Person, opened: str = "") -> dict[str, Any]:
+def _fresh(
+    request: Request, its: Shop, session: Session, run: Run, me: Person, opened: str = "", whole: bool = False
+) -> dict[str, Any]:
     read = its.shelf.read(session, run)
 
     def made(entries: tuple[Taped, ...]) -> dict[str, Any]:
         some = read.upto(entries)
-        return fragments(request, desk_values(request, its, session, some, me, opened), some)
+        return fragments(request, desk_values(request, its, session, some, me, opened), some, whole)
 
     return fenced(run, read.entries, "shown", made)
 
@@ -195,7 +201,7 @@ def desk_page(
 @router.get("/runs/{code}/parts", include_in_schema=False)
 def desk_parts(request: Request, its: TheShop, me: Me, session: Reading, code: str, step: str = "") -> Any:
     """The desk's moving parts."""
-    return _fresh(request, its, session, the_run(session, code), me, step)
+    return _fresh(request, its, session, the_run(session, code), me, step, whole=True)
 
 
 @router.get("/runs/{code}/events", include_in_schema=False)

@@ -60,13 +60,18 @@ def _brought(found: Preview) -> int:
 def import_page(request: Request, its: TheShop, me: Me, session: Reading, code: str) -> Any:
     """Where a table is pasted or a file is chosen."""
     read = its.shelf.read(session, the_run(session, code))
-    lists = [(rows, _title(read, rows), _columns(read, rows)) for rows in table_import.table_lists(read.method)]
+    lists = [
+        (rows, _title(read, rows), _columns(read, rows))
+        for rows in table_import.lists_in(read.method, read.folded.record)
+    ]
     return page(request, "import.html", me, place="", run=read.run, method=read.method, lists=lists)
 
 
 def _title(read: Read, rows: str) -> str:
     field = paths.field_of(read.method.Record, rows)
-    return str(field.title) if field else read.method.rows[rows]
+    title = str(field.title) if field else read.method.rows[paths.pattern_of(rows)]
+    of = read.method.row_words(rows, read.folded.record)
+    return f"{of}, {title}" if of else title
 
 
 def _columns(read: Read, rows: str) -> str:

@@ -110,7 +110,7 @@ def _ready(facts: Facts, school: TriaxialSchool, now: datetime) -> dict[str, Any
     following = facts.tested[facts.hand + 1] if facts.hand + 1 < len(facts.tested) else None
     since = following.specimen.membrane_soaked_from_at if following else None
     if following is None or since is None:
-        return {"n": facts.hand + 2, "since": "", "share": 0.0, "words": "soak its membrane tonight"}
+        return {"n": facts.hand + 2, "since": "", "share": 0.0, "words": "soak its membrane tonight", "vacuum": ""}
     until = since + timedelta(minutes=school.membrane_soak_min)
     soaked = (now - since).total_seconds() / 60
     enough = soaked >= school.membrane_soak_min

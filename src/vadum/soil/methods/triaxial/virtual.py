@@ -278,7 +278,7 @@ def address(seed: int, school: TriaxialSchool, facts: Facts, called: Called, rat
     pace = rate or (called.pace.rate if called.pace else 0.1)
     drained = kind in ("CID", "CAD")
     return (
-        f"simulated://triaxial?deviator_kpa={clay.deviator_kpa(pressure, kind):.4f}&failure_ratio={clay.strain:.5f}"
+        f"simulated://cell?deviator_kpa={clay.deviator_kpa(pressure, kind):.4f}&failure_ratio={clay.strain:.5f}"
         f"&left_ratio={clay.left_ratio:.4f}&a_ratio={0 if drained else clay.a_ratio:.4f}"
         f"&height_mm={one.start.height_mm:.4f}&area_mm2={one.start.area_mm2:.4f}&cell_kpa={one.specimen.cell_kpa:g}"
         f"&back_kpa={one.specimen.back_kpa or 0:g}&volume_ratio={0.015 if drained else 0:g}"

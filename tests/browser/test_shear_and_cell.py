@@ -1,0 +1,197 @@
+"""The desks of the shear box and of the triaxial cell: by hand, by key, as a logger's file, with photographs."""
+
+import io
+import math
+from datetime import timedelta
+
+import pytest
+from PIL import Image
+from playwright.sync_api import expect
+
+from tests.browser.conftest import network_gone
+from tests.browser.test_a_day import ready
+from tests.browser.test_call_desk import called, read
+from tests.browser.test_strength_desks import begun
+from tests.web.test_listening_and_practice import until
+from vadum.tape import photographs
+
+pytestmark = pytest.mark.browser
+BOX = (
+    ("soil", "clean sand"),
+    ("box_shape", "square"),
+    ("box_width_mm", "60"),
+    ("cap_kg", "1.42"),
+    ("lever_ratio", "10"),
+    ("lever_balanced", "yes"),
+    ("water_before_percent", "0.3"),
+    ("load_by", "load cell"),
+)
+
+
+def stage(n, hanger, **more):
+    values = {
+        "wanted_kpa": "100",
+        "height_mm": "20",
+        "mass_g": "120.4",
+        "hanger_kg": hanger,
+        "flooded": "no",
+        "gap_mm": "0.7",
+        "rate_mm_min": "1",
+        **more,
+    }
+    return tuple((f"stages[{n}].{name}", value) for name, value in values.items())
+
+
+def test_screws_are_drawn_in_until_they_are_ticked_out_and_the_shear_waits_for_them(live, opened):
+    code = begun(live, "direct_shear", (*BOX, *stage(0, "3.0")), ("box", "load", "screws", "shear"))
+    page = opened(live, "IM", f"/runs/{code}")
+    ready(page)
+    expect(page.locator(".shearpic")).to_contain_text("screws in")
+    expect(page.locator(".hang")).to_contain_text("For 100 kPa hang 0.53 kg more")
+    expect(page.locator("#call")).to_be_hidden()
+    page.locator('[data-choose="yes"][data-path="stages[0].screws_out"]').click()
+    expect(page.locator(".shearpic")).to_contain_text("screws out")
+    page.locator('[data-choose="yes"][data-path="stages[0].zeroed"]').click()
+    expect(page.locator("#call")).to_be_visible()
+    for force, vertical in (("0", "0"), ("41.2", "0.004"), ("77.5", "-0,006")):
+        page.locator("#call-div").fill(force)
+        page.keyboard.press("Enter")
+        expect(page.locator("#call-beside")).to_be_focused()
+        page.keyboard.type(vertical)
+        page.keyboard.press("Enter")
+        expect(page.locator("#call-div")).to_be_focused()
+    assert until(lambda: len(read(live, code).folded.record.stages[0].shear) == 3)
+    assert until(lambda: read(live, code).folded.record.stages[0].shear[2].vertical_mm == -0.006)
+    assert called(page) == "0.36"
+
+
+def test_a_loggers_file_of_three_thousand_rows_is_one_entry_and_a_bad_cell_is_named(live, opened):
+    values = (*BOX, *stage(0, "3.53", screws_out="yes", zeroed="yes"))
+    code = begun(live, "direct_shear", values, ("box", "load", "screws", "shear"))
+    page = opened(live, "IM", f"/runs/{code}/import")
+    page.locator("#rows").select_option("stages[0].shear")
+    lines = ["travel mm;force N;vertical mm;time s"]
+    for i in range(3000):
+        at = i * 0.003
+        force = 300 * (1 - math.exp(-at / 0.8)) - (40 * (1 - math.exp(-(at - 2.4) / 1.5)) if at > 2.4 else 0)
+        lines.append(f"{at:.3f};{force:.1f};{-0.02 * at:.4f};{i * 0.2:.1f}")
+    lines[1500] = lines[1500].replace(";", ";x", 1)
+    chosen(page, lines)
+    expect(page.locator("#wrongs")).to_contain_text("is not a number")
+    chosen(page, [*lines[:1500], *lines[1501:]])
+    expect(page.locator("#keep")).to_have_text("Keep 2999 rows")
+    page.locator("#keep").click()
+    ready(page)
+    expect(page.locator(".stages")).to_contain_text("2999 readings in")
+    its = read(live, code)
+    assert len(its.folded.record.stages[0].shear) == 2999
+    assert [e.path for e in its.entries][-1].startswith("stages[0].shear[")
+
+
+def chosen(page, lines):
+    """A logger's file, chosen and looked at."""
+    told = {"name": "logger.csv", "mimeType": "text/csv", "buffer": "\n".join(lines).encode()}
+    page.locator("#file").set_input_files(told)
+    page.get_by_role("button", name="Look at it").click()
+
+
+def test_t90_is_moved_by_hand_and_the_rate_follows(live, opened):
+    at = live.clock.now() - timedelta(hours=2)
+    values = [*BOX, *stage(0, "3.53", flooded="yes", loaded_at=at.isoformat())]
+    values[0] = ("soil", "silt or lean clay")
+    for i, minutes in enumerate((0, 0.25, 0.5, 1, 2, 4, 8, 15, 30, 60)):
+        moved = 0.4 * (1 - math.exp(-0.28 * minutes**0.62))
+        values += [(f"stages[0].settlement[{i}].settlement_mm", f"{moved:.4f}")]
+        values += [(f"stages[0].settlement[{i}].elapsed_min", f"{minutes}")]
+    code = begun(live, "direct_shear", values, ("box", "load", "screws", "shear"))
+    page = opened(live, "IM", f"/runs/{code}")
+    ready(page)
+    found = read(live, code).facts.stages[0].settled.t90_min
+    handle = page.locator("[data-t90-handle]")
+    handle.focus()
+    for _ in range(6):
+        page.keyboard.press("ArrowRight")
+    expect(page.locator("[data-t90-words]")).to_contain_text("min")
+    page.keyboard.press("Enter")
+    expect(page.locator(".settled")).to_contain_text("moved by hand")
+    moved = read(live, code).facts.stages[0].settled
+    assert moved.by_hand
+    assert moved.t90_min > found
+
+
+CELL = (
+    ("cell_rating_kpa", "1000"),
+    ("piston_zeroed", "yes"),
+    ("specimens[0].wanted_kpa", "100"),
+    ("specimens[0].membrane_soaked_from_at", "2026-05-10T08:00"),
+    *((f"specimens[0].diameter_{at}_mm", "38.0") for at in ("top", "middle", "bottom")),
+    *((f"specimens[0].height_{n}_mm", "76.0") for n in (1, 2, 3)),
+    ("specimens[0].mass_g", "165.2"),
+    ("specimens[0].mounted_at", "2026-05-11T09:00"),
+)
+STEPS = ("ready", "trim", "mount", "saturate", "pressure", "shear")
+
+
+def test_the_saturation_goes_step_by_step_until_b_is_proved(live, opened):
+    code = begun(live, "triaxial", CELL, STEPS)
+    page = opened(live, "IM", f"/runs/{code}")
+    ready(page)
+    advice = page.locator('[data-fragment="advice"]')
+    expect(advice).to_contain_text("cell to 50")
+    for step in ((0, 50, 0, 30), (50, 100, 40, 84)):
+        for name, value in zip(("cell_from", "cell_to", "pore_from", "pore_to"), step, strict=True):
+            box = page.locator(f'[data-fields] input[data-path$=".{name}_kpa"]')
+            box.fill(str(value))
+            box.press("Enter")
+            expect(box).to_have_count(0)
+        back = page.locator('[data-fields] input[data-path$=".back_kpa"]')
+        back.fill(str(step[1] - 10))
+        back.press("Enter")
+        expect(back).to_have_count(0)
+    expect(page.locator(".bplot")).to_contain_text("0.88")
+    expect(advice).to_contain_text("B 0.88: cell to 150, then back to 140")
+    expect(advice).to_contain_text("137.5")
+    expect(page.locator(".cellpic")).to_contain_text("150")
+
+
+def test_a_pressure_above_the_rating_is_asked_back(live, opened):
+    code = begun(live, "triaxial", CELL, STEPS)
+    page = opened(live, "IM", f"/runs/{code}")
+    ready(page)
+    box = page.locator('[data-fields] input[data-path$=".cell_to_kpa"]')
+    box.fill("1250")
+    box.press("Enter")
+    expect(page.locator("body")).to_contain_text("rated to 1000 kPa")
+    assert not read(live, code).folded.record.specimens[0].increments
+    page.wait_for_timeout(400)
+    opened.said[:] = [line for line in opened.said if "409" not in line]  # what a browser says of being asked back
+
+
+def picture():
+    out = io.BytesIO()
+    Image.new("RGB", (2400, 1600), (140, 120, 90)).save(out, "JPEG")
+    return {"name": "core.jpg", "mimeType": "image/jpeg", "buffer": out.getvalue()}
+
+
+def taken(live, code):
+    return photographs.taken(read(live, code).entries)
+
+
+def test_a_photograph_is_kept_shown_and_waits_without_a_network(live, opened):
+    code = begun(live, "triaxial", CELL, STEPS)
+    page = opened(live, "IM", f"/runs/{code}")
+    ready(page)
+    page.get_by_text("Photograph…").click()
+    page.locator("[data-photo-place]").select_option("specimens[0]")
+    page.locator("[data-photo-caption]").fill("a band of silt")
+    page.locator("[data-photo-across]").fill("120")
+    page.locator("[data-photo-file]").set_input_files(picture())
+    expect(page.locator(".photos")).to_contain_text("specimen 1: a band of silt")
+    assert until(lambda: page.locator(".photos img").evaluate("i => i.naturalWidth") == photographs.MOST_SIDE_PX)
+    page.context.set_offline(True)
+    page.get_by_text("Photograph…").click()
+    page.locator("[data-photo-file]").set_input_files(picture())
+    expect(page.locator("[data-photo-slip]")).to_contain_text("Kept on this device", ignore_case=True)
+    page.context.set_offline(False)
+    assert until(lambda: len(taken(live, code)) == 2, 30)
+    network_gone(opened)
