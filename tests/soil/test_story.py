@@ -19,6 +19,11 @@ PIT = {"pit_density": {"dry_density_mg_m3": 1.94, "water_content_percent": 6.0}}
 MOULD = {"cbr": {"bearing_ratio_percent": 9.0, "swell_percent": 0.4}}
 SPOT = {"field_cbr": {"bearing_ratio_percent": 7.0}}
 MOST = {"compaction": {"maximum_dry_density_mg_m3": 2.06, "corrected_dry_density_mg_m3": 2.10}}
+VANE = {"field_vane": {"shear_strength_kpa": 40.0}}
+CORE = {"unconfined_compression": {"shear_strength_kpa": 34.0, "e50_mpa": 6.8}}
+QUICK = {"triaxial": {"shear_strength_kpa": 36.0, "t1_e50_mpa": 5.0, "t2_e50_mpa": 6.0}}
+CELL = {"triaxial": {"phi_degrees": 27.0, "c_kpa": 3.0}}
+BOX = {"direct_shear": {"phi_peak_degrees": 28.0, "c_peak_kpa": 2.0}}
 
 
 def told(*tests, **changes):
@@ -59,6 +64,10 @@ CROSS = [
         {"plastic_limit__plastic_limit_percent": 41.0, "cbr__swell_percent": 4.0},
         "watch",
     ),
+    ("undrained strength by two tests", (VANE, QUICK), {"triaxial__shear_strength_kpa": 90.0}, "watch"),
+    ("undrained strength by two tests", (CORE, QUICK), {"triaxial__shear_strength_kpa": 10.0}, "watch"),
+    ("friction angle by two tests", (BOX, CELL), {"triaxial__phi_degrees": 33.0}, "watch"),
+    ("friction angle against the plasticity", (LIMITS, PLASTIC, CELL), {"triaxial__phi_degrees": 38.0}, "watch"),
     ("water content by two tests", (WATER, RING), {"ring_density__water_content_percent": 20.0}, "watch"),
 ]
 

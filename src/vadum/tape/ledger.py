@@ -40,6 +40,8 @@ from vadum.tape.tables import (
     Photograph,
     Run,
     Sample,
+    Specimen,
+    SpecimenUse,
     Spot,
     Trace,
 )
@@ -58,6 +60,8 @@ WHOLE: tuple[type[SQLModel], ...] = (
     Trace,
     LaboratorySetting,
     Photograph,
+    Specimen,
+    SpecimenUse,
 )
 # Of a run its identity alone: state and last entry are an index of its tape, and compared with that.
 IDENTITY = {"run": ("id", "code", "method", "number", "school", "sample_id", "started_at")}

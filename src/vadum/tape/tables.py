@@ -96,6 +96,30 @@ class Sample(SQLModel, table=True):
     sampled_at: datetime | None = Field(default=None, sa_type=UTCDateTime)
 
 
+class Specimen(SQLModel, table=True):
+    """A piece cut from a sample, or from another specimen of it: where it lay, how it stood, its size and mass."""
+
+    __table_args__ = (UniqueConstraint("sample_id", "code"),)
+    id: int | None = Field(default=None, primary_key=True)
+    sample_id: int = Field(foreign_key="sample.id", index=True)
+    code: str = Field(max_length=20)
+    cut_from: str = Field(default="", max_length=20)
+    depth_m: float | None = None
+    orientation: str = Field(default="", max_length=20)
+    size: str = Field(default="", max_length=60)
+    mass_g: float | None = None
+    note: str = ""
+
+
+class SpecimenUse(SQLModel, table=True):
+    """A run on a specimen, and how much of it the run took."""
+
+    id: int | None = Field(default=None, primary_key=True)
+    specimen_id: int = Field(foreign_key="specimen.id", index=True)
+    run_id: int = Field(foreign_key="run.id", unique=True)
+    mass_g: float | None = None
+
+
 class Owed(SQLModel, table=True):
     """A test the job's schedule asks for on a sample."""
 

@@ -32,6 +32,7 @@ from vadum.web.routes import (
     runs,
     schools,
     signin,
+    strength,
     table_import,
 )
 from vadum.web.settings import Settings
@@ -103,6 +104,7 @@ def create_app(settings: Settings) -> FastAPI:
         api,
         offline,
         photographs,
+        strength,
     ):
         app.include_router(room.router)
     app.add_middleware(GZipMiddleware, minimum_size=1000)

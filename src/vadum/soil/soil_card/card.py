@@ -14,6 +14,7 @@ from vadum.soil.shared.grading import EDGES, System
 from vadum.soil.shared.plasticity import limits_series
 from vadum.soil.soil_card.cross_readings import cross_readings, relative_compaction
 from vadum.soil.soil_card.evidence import Evidence, Known, Told
+from vadum.soil.soil_card.friction import angles, undrained
 from vadum.soil.soil_card.groups import Joined, several_rings, three_efforts, three_in_place
 from vadum.soil.soil_card.limits import FINE_PART_MM, activity, limits, liquidity, natural_water, nonplastic
 from vadum.soil.soil_card.limits import figures as limit_figures
@@ -43,6 +44,7 @@ class Card(Frozen):
     shares: dict[str, tuple[Fact, ...]] = {}
     density: tuple[Fact, ...] = ()
     bearing: tuple[Fact, ...] = ()
+    strength: tuple[Fact, ...] = ()
     classes: tuple[Classified, ...] = ()
     readings: tuple[Verdict, ...] = ()
     series: dict[str, Table] = {}
@@ -127,6 +129,16 @@ def _bearing(evidence: Evidence) -> list[Fact]:
         for key in ("bearing_ratio_percent", "swell_percent", "water_content_percent"):
             facts += _fact(f"{method}_{key}", evidence.known(method, key) or evidence.words(method, key))
     return facts + _joined([*three_efforts(evidence), *three_in_place(evidence)])
+
+
+def _strength(evidence: Evidence) -> list[Fact]:
+    """Undrained strengths and friction angles with their cohesion, by each test."""
+    facts: list[Fact] = []
+    for word, known in undrained(evidence):
+        facts += [f.model_copy(update={"name": f"{f.name}, {word}"}) for f in _fact("su", known)]
+    for angle, cohesion in angles(evidence):
+        facts += _fact("phi", angle) + _fact("c", cohesion)
+    return facts
 
 
 def _joined(found: list[Joined]) -> list[Fact]:
@@ -320,6 +332,7 @@ def card(told: Sequence[Told]) -> Card:
         shares={system: _shares(grading, system) for system in systems} if grading else {},
         density=tuple(_density(evidence)),
         bearing=tuple(_bearing(evidence)),
+        strength=tuple(_strength(evidence)),
         classes=classes,
         readings=cross_readings(evidence, classes[0].symbol),
         series=series,

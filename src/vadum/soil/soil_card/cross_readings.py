@@ -11,6 +11,7 @@ from vadum.soil.shared.physics import WATER_20_MG_M3
 from vadum.soil.shared.plasticity import u_line_percent
 from vadum.soil.soil_card.bearing import BEARING
 from vadum.soil.soil_card.evidence import Evidence, Known
+from vadum.soil.soil_card.friction import friction_readings
 from vadum.soil.soil_card.limits import FINE_PART_MM, GROUND, activity, limits, liquidity, natural_water
 from vadum.soil.soil_card.merged import join_verdict, merged
 from vadum.soil.soil_card.strength import core_against_vane, strength_against_liquidity
@@ -163,6 +164,7 @@ def cross_readings(evidence: Evidence, symbol: str = "") -> tuple[Verdict, ...]:
     grading = merged(evidence)
     index = liquidity(evidence, grading.finer(FINE_PART_MM) if grading else None)
     found += strength_against_liquidity(evidence, index[0] if index else None, natural_water(evidence))
+    found += friction_readings(evidence, symbol)
     found += [v for reading in BEARING for v in reading(evidence, symbol)]
     order = {"stop": 0, "redo": 1, "watch": 2, "fine": 3}
     return tuple(sorted(found, key=lambda v: order[v.level]))

@@ -15,7 +15,7 @@ from vadum.soil.contract.fields import PlainNumber
 from vadum.soil.register import METHODS, method
 from vadum.soil.shared.apparatus import CALIBRATIONS, InstrumentSetup
 from vadum.soil.shared.device_check import CupInspection
-from vadum.tape import ground, kit, practice_runs, runs
+from vadum.tape import ground, kit, practice_runs, runs, specimens
 from vadum.tape.entries import read_tape
 from vadum.tape.ground import NewJob, NewSample, NewSpot
 from vadum.tape.kit import NewItem
@@ -43,6 +43,8 @@ class NewRun(BaseModel):
     school: str | None = Field(None, max_length=60)
     material: str = Field("fresh", max_length=20)
     reason: str = Field("", max_length=400)
+    specimen: str = Field("", max_length=20)
+    specimen_g: specimens.Maybe = None
 
 
 class NewTare(BaseModel):
@@ -96,9 +98,30 @@ def start_run(its: TheShop, me: Me, new: NewRun) -> Made:
         run = runs.start(
             session, where, new.method, new.school, me, its.now(), material=new.material, reason=new.reason
         )
+        if new.specimen:
+            specimens.use(session, run, new.specimen, new.specimen_g, me)
         runs.bring(session, its.shelf, run, me, its.now())
         code = run.code
     return {"code": code, "go": f"/runs/{quote(code)}"}
+
+
+@router.post("/samples/{sample_id}/specimens", tags=["ground"], status_code=201)
+def cut_specimen(its: TheShop, me: Me, sample_id: Id, new: specimens.NewSpecimen) -> dict[str, Any]:
+    """Cut a specimen from a sample."""
+    with its.writing(me) as session:
+        made = specimens.add(session, the_place(session, sample_id).sample, new)
+        code = made.code
+    return {"code": code, "go": f"/samples/{sample_id}"}
+
+
+@router.get("/samples/{sample_id}/specimens", tags=["ground"])
+def list_specimens(its: TheShop, me: Me, session: Reading, sample_id: Id) -> list[dict[str, Any]]:
+    """The specimens of a sample, the runs on them, and what is left."""
+    the_place(session, sample_id)
+    return [
+        h.specimen.model_dump(exclude={"id", "sample_id"}) | {"runs": h.runs, "pieces": h.pieces, "left_g": h.left_g}
+        for h in specimens.held(session, sample_id)
+    ]
 
 
 @router.get("/runs/{code}", tags=["runs"])

@@ -8,7 +8,7 @@ from sqlmodel import Session, col
 
 from vadum.figures.soil_card import GRADING, PLASTICITY
 from vadum.soil.register import METHODS
-from vadum.tape import ground, runs
+from vadum.tape import ground, runs, specimens
 from vadum.tape.tables import Job, Spot
 from vadum.web.context import Me, Missing, PageNumber, Reading, TheShop, page
 from vadum.web.views.desk import card_tables, embedded
@@ -91,6 +91,7 @@ def sample_page(request: Request, its: TheShop, me: Me, session: Reading, sample
         tables=card_tables(known),
         methods=METHODS,
         spent=[r.run.code for r in reads if runs.spent(session, r.run)],
+        specimens=specimens.held(session, sample_id),
     )
 
 
@@ -103,4 +104,5 @@ def start_page(
     chosen = next((p for p in places if p.sample.id == sample), None)
     if sample and chosen is None:
         chosen = the_place(session, sample)
-    return page(request, "start.html", me, place="", places=places, chosen=chosen, methods=METHODS)
+    held = specimens.held(session, chosen.sample.id or 0) if chosen else []
+    return page(request, "start.html", me, place="", places=places, chosen=chosen, methods=METHODS, specimens=held)

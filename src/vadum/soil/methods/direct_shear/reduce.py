@@ -393,5 +393,10 @@ def _series(facts: Facts, school: ShearSchool) -> dict[str, Table]:
         "said": tuple(said),
         "settlement": settled,
         "stages": stages,
+        "strength_points": tuple(
+            {"kind": "plane", "specimen": st.row + 1, "normal_kpa": st.peak.normal_kpa, "shear_kpa": st.peak.shear_kpa}
+            for st in facts.counting
+            if st.peak and facts.drained
+        ),
         "truth": (),
     }

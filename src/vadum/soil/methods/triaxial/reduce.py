@@ -486,6 +486,11 @@ def _series(facts: Facts, school: TriaxialSchool) -> dict[str, Table]:
         "failures": failures,
         "drained": drained,
         "specimens": _listed(facts, school),
+        "strength_points": tuple(
+            {"kind": "top", "specimen": t.row + 1, "normal_kpa": at.s_kpa, "shear_kpa": at.t_kpa}
+            for t in facts.counting
+            if facts.measures_pore and (at := t.failure(school)) is not None
+        ),
         "truth": (),
     }
 

@@ -1,0 +1,217 @@
+"""Strengths of one soil by several tests, held against each other and against what its limits and grading make likely.
+
+Each is a watch, never a result. The bands are laboratory settings.
+"""
+
+import math
+from collections.abc import Iterator
+from itertools import combinations
+
+from vadum.soil.contract.compare import at_most, within
+from vadum.soil.contract.numerics import plain
+from vadum.soil.contract.outcome import Verdict
+from vadum.soil.contract.verdicts import ruling
+from vadum.soil.soil_card.evidence import Evidence, Known, usable
+from vadum.soil.soil_card.limits import limits
+
+UNDRAINED = (
+    ("field_vane", "vane"),
+    ("unconfined_compression", "unconfined"),
+    ("triaxial", "triaxial"),
+)
+DRAINED = (("direct_shear", "phi_peak_degrees", "c_peak_kpa"), ("triaxial", "phi_degrees", "c_kpa"))
+RATIO_BAND = (0.5, 2.0)  # the lesser over the greater way of two undrained strengths
+STRESS_BAND = (0.15, 1.0)  # undrained strength over the effective stress in the ground
+STIFFNESS_BAND = (50.0, 1000.0)  # E50 over the undrained strength
+MOST_SAND_COHESION_KPA = 5.0
+SINE_BAND = 0.1  # about sin phi' = 0.8 - 0.094 ln PI
+# Group of the unified system -> friction angle of such a soil, degrees, from loose to dense.
+BY_GROUP = {
+    "GW": (32.0, 50.0),
+    "GP": (31.0, 48.0),
+    "SW": (30.0, 47.0),
+    "SP": (28.0, 45.0),
+    "SM": (26.0, 42.0),
+    "SC": (24.0, 40.0),
+}
+MOST_SPECIMENS = 6
+APART_DEGREES = 4.0  # two ways to one friction angle
+
+
+def undrained(evidence: Evidence) -> list[tuple[str, Known]]:
+    """Undrained shear strengths, each with the kind of test it is by."""
+    found = []
+    for method, word in UNDRAINED:
+        known = evidence.known(method, "shear_strength_kpa")
+        if known and known.value > 0:
+            found.append((word, known))
+    return found + [("consolidated, at the stress in the ground", k) for k in consolidated(evidence)]
+
+
+def consolidated(evidence: Evidence) -> list[Known]:
+    """Undrained strength at the stress in the ground, kPa: the mean ratio of the specimens that were consolidated to
+    a known stress, times that of the ground."""
+    for told in evidence.of("triaxial"):
+        stress = told.record.in_situ_kpa
+        values = (told.outcome.value(f"t{n}_su_ratio") for n in range(1, MOST_SPECIMENS + 1))
+        ratios = [v.value for v in values if v and v.value is not None and usable(v)]
+        if stress and stress > 0 and ratios:
+            value = stress * sum(ratios) / len(ratios)
+            return [Known(value, None, told.code, False, plain(value, 3), "kPa", "undrained strength", "s_u")]
+    return []
+
+
+def by_two_tests(evidence: Evidence) -> Iterator[Verdict]:
+    """Undrained strengths of one soil by two tests; the core beside its vane is held to a band of its own."""
+    for (word, a), (other, b) in combinations(undrained(evidence), 2):
+        if {word, other} == {"vane", "unconfined"}:
+            continue
+        ratio = b.value / a.value
+        yield ruling(
+            "undrained strength by two tests",
+            within(ratio, *RATIO_BAND),
+            f"{a.code} {a.reported} kPa ({word}), {b.code} {b.reported} kPa ({other}): {plain(ratio, 2)}",
+            "{:g} to {:g} of it".format(*RATIO_BAND),
+            "laboratory setting",
+            "Disturbance, fissures, rate or another soil: say which is believed.",
+            otherwise="watch",
+        )
+
+
+def against_stress(evidence: Evidence) -> Iterator[Verdict]:
+    """Undrained strength against the effective stress in the ground, where a triaxial run says it."""
+    for told in evidence.of("triaxial"):
+        stress = told.record.in_situ_kpa
+        if not stress or stress <= 0:
+            continue
+        for word, known in undrained(evidence):
+            ratio = known.value / stress
+            yield ruling(
+                "undrained strength against the stress in the ground",
+                within(ratio, *STRESS_BAND),
+                f"{known.code} {known.reported} kPa ({word}) over {plain(stress)} kPa: {plain(ratio, 2)}",
+                "{:g} to {:g}".format(*STRESS_BAND),
+                "laboratory setting",
+                "Below: disturbed, or still consolidating. Above: overconsolidated, dried, or another depth.",
+                otherwise="watch",
+            )
+        return
+
+
+def angles(evidence: Evidence) -> list[tuple[Known, Known | None]]:
+    """Effective friction angles with their cohesion."""
+    found = []
+    for method, phi, c in DRAINED:
+        angle = evidence.known(method, phi)
+        if angle:
+            found.append((angle, evidence.known(method, c)))
+    return found
+
+
+def angle_by_two_tests(evidence: Evidence) -> Iterator[Verdict]:
+    """The friction angle of the box against the cell's."""
+    for (a, _), (b, _) in combinations(angles(evidence), 2):
+        yield ruling(
+            "friction angle by two tests",
+            at_most(abs(a.value - b.value), APART_DEGREES),
+            f"{a.code} {a.reported}°, {b.code} {b.reported}°",
+            f"{APART_DEGREES:g}° apart",
+            "laboratory setting",
+            "A forced plane, other stresses or other densities: say which is used, and over which stresses.",
+            otherwise="watch",
+        )
+
+
+def angle_of_a_sand(evidence: Evidence, symbol: str) -> Iterator[Verdict]:
+    """A sand's or gravel's angle against its group; a cohesion in one without fines."""
+    group = symbol.partition("-")[0]
+    band = BY_GROUP.get(group)
+    for angle, cohesion in angles(evidence) if band else ():
+        assert band is not None
+        yield ruling(
+            "friction angle against the grading",
+            within(angle.value, *band),
+            f"{angle.code} {angle.reported}° of a soil {symbol}",
+            "{:g} to {:g}°, loose to dense".format(*band),
+            "laboratory setting",
+            "Look at the lever, the density of the specimens and the class.",
+            otherwise="watch",
+        )
+        if cohesion and "M" not in symbol and "C" not in symbol:
+            yield ruling(
+                "no cohesion in a clean sand",
+                at_most(cohesion.value, MOST_SAND_COHESION_KPA),
+                f"{cohesion.code} {cohesion.reported} kPa of a soil {symbol}",
+                f"{MOST_SAND_COHESION_KPA:g} kPa",
+                "laboratory setting",
+                "Friction of the box, a zero that was off, or a curved envelope: not a cohesion to build on.",
+                otherwise="watch",
+            )
+
+
+def likely_sine(plasticity_percent: float) -> float:
+    """`sin phi' = 0.8 - 0.094 ln PI`, what a clay of that plasticity is likely to have.
+
+    Parameters: `plasticity_percent` PI in %, above 0.
+    Returns: a ratio.
+    Source: Mitchell (1976), after Kenney (1959); fairly sure.
+
+    >>> round(likely_sine(20.0), 3)
+    0.518
+    """
+    return 0.8 - 0.094 * math.log(plasticity_percent)
+
+
+def angle_against_plasticity(evidence: Evidence) -> Iterator[Verdict]:
+    """A clay's friction angle against its plasticity index."""
+    both = limits(evidence)
+    if both is None or both.index_percent is None or both.index_percent <= 0:
+        return
+    likely = likely_sine(both.index_percent)
+    for angle, _ in angles(evidence):
+        sine = math.sin(math.radians(angle.value))
+        yield ruling(
+            "friction angle against the plasticity",
+            within(sine, likely - SINE_BAND, likely + SINE_BAND),
+            f"{angle.code} {angle.reported}°, sin φ′ {plain(sine, 2)}; PI {both.reported} ({both.codes})",
+            f"{plain(likely - SINE_BAND, 2)} to {plain(likely + SINE_BAND, 2)}: 0.8 − 0.094 ln PI",
+            "Mitchell (1976), fairly sure",
+            "Below: sheared too fast, or a slip plane. Above: another soil, or partly saturated.",
+            otherwise="watch",
+        )
+
+
+def _moduli(evidence: Evidence) -> Iterator[tuple[str, float, float]]:
+    """Run, secant modulus in kPa, undrained strength in kPa of one specimen or of one run's mean."""
+    for method in ("unconfined_compression", "triaxial"):
+        for told in evidence.of(method):
+            strength = told.outcome.value("shear_strength_kpa")
+            keys = ("e50_mpa", *(f"t{n}_e50_mpa" for n in range(1, MOST_SPECIMENS + 1)))
+            values = (told.outcome.value(key) for key in keys)
+            moduli = [1000 * v.value for v in values if v and v.value is not None and usable(v)]
+            if strength and strength.value and usable(strength) and strength.value > 0 and moduli:
+                yield told.code, sum(moduli) / len(moduli), strength.value
+                break
+
+
+def stiffness_against_strength(evidence: Evidence) -> Iterator[Verdict]:
+    """The secant modulus of a core or of quick specimens over their undrained strength."""
+    for code, modulus, strength in _moduli(evidence):
+        ratio = modulus / strength
+        yield ruling(
+            "modulus against strength",
+            within(ratio, *STIFFNESS_BAND),
+            f"{code} E50 {plain(modulus / 1000, 3)} MPa over {plain(strength, 3)} kPa: {plain(ratio, 3)}",
+            "{:g} to {:g}".format(*STIFFNESS_BAND),
+            "laboratory setting",
+            "Low: bedding of the ends, disturbance. High: a dry crust, or a slip of the digits.",
+            otherwise="watch",
+        )
+
+
+def friction_readings(evidence: Evidence, symbol: str) -> Iterator[Verdict]:
+    """All of them."""
+    for reading in (by_two_tests, against_stress, angle_by_two_tests, angle_against_plasticity):
+        yield from reading(evidence)
+    yield from stiffness_against_strength(evidence)
+    yield from angle_of_a_sand(evidence, symbol)
