@@ -112,6 +112,31 @@ def a_loggers_block() -> None:
     line("the same in the core: in, folded, reduced, its series", spread(timed(9, whole)), "200 ms")
 
 
+def a_full_triaxial() -> None:
+    """Three specimens with 2,000 rows of shear each: judged, and read with its series."""
+    its = METHODS["triaxial"]
+    school = its.school("d4767")
+    record = its.virtual(3, school, None).record
+    longer = []
+    for specimen in record.specimens:
+        rows = specimen.shear
+        dense = []
+        for i in range(2000):
+            at = i * (len(rows) - 1) / 1999
+            a, b, share = rows[int(at)], rows[min(int(at) + 1, len(rows) - 1)], at - int(at)
+            between = {
+                name: getattr(a, name) + share * (getattr(b, name) - getattr(a, name))
+                for name in ("deformation_mm", "force_n", "pore_kpa")
+            }
+            dense.append(a.model_copy(update=between))
+        longer.append(specimen.model_copy(update={"shear": tuple(dense)}))
+    record = record.model_copy(update={"specimens": tuple(longer)})
+    now = datetime(2026, 5, 12, tzinfo=UTC)
+    assert its.judge(record, school, now).value("phi_degrees")
+    judged = timed(40, lambda: its.judge(record, school, now))
+    line("judge a full triaxial, three specimens of 2,000 rows", spread(judged), "150 ms")
+
+
 def staggering() -> None:
     for name, school in HYDROMETER.items():
         _least_sums.cache_clear()
@@ -300,6 +325,7 @@ MEASUREMENTS = (
     reduce_liquid_limit,
     reduce_a_grading,
     a_loggers_block,
+    a_full_triaxial,
     staggering,
     soil_card_page,
     rack_page,

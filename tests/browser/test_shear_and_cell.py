@@ -2,7 +2,7 @@
 
 import io
 import math
-from datetime import timedelta
+from datetime import datetime, timedelta
 
 import pytest
 from PIL import Image
@@ -12,8 +12,17 @@ from tests.browser.conftest import network_gone
 from tests.browser.test_a_day import ready
 from tests.browser.test_call_desk import called, read
 from tests.browser.test_strength_desks import begun
+from tests.soil.test_following_advice import flat
+from tests.tape.test_every_method_on_tape import typed
 from tests.web.test_listening_and_practice import until
-from vadum.tape import photographs
+from vadum.instruments.simulated import Simulator
+from vadum.instruments.simulated_bodies import setting
+from vadum.soil.methods.direct_shear.box import hanger_for_kg
+from vadum.soil.methods.direct_shear.virtual import Ground
+from vadum.soil.register import METHODS
+from vadum.tape import kit, photographs, runs
+from vadum.tape.entries import NewEntry
+from vadum.tape.tables import Person
 
 pytestmark = pytest.mark.browser
 BOX = (
@@ -195,3 +204,118 @@ def test_a_photograph_is_kept_shown_and_waits_without_a_network(live, opened):
     page.context.set_offline(False)
     assert until(lambda: len(taken(live, code)) == 2, 30)
     network_gone(opened)
+
+
+SAND = Ground(36.0, 31.5, 0.0, 2.2, 5.6, 0.035, 40.0, "clean sand")
+AREA_MM2 = 3600.0
+
+
+def simulated(live, name, normal_kpa):
+    """A simulated shear frame with the sand under that normal stress, a minute of its time in one of ours."""
+    curve = SAND.curve(normal_kpa, AREA_MM2)
+    its = {name: f"{getattr(curve, name)}" for name in ("a_kn_mm", "bend_mm", "power", "peak_mm", "left_ratio")}
+    pairs = {**its, "kind": "shear", "seated_div": "0", "end_mm": "9.5", "speed": "60", "samples_per_s": "200"}
+    simulator = Simulator(setting(pairs)).start()
+    with live.database.writing() as session:
+        item = kit.add_item(session, kit.NewItem(kind="instrument", code=name))
+        told = {"address": simulator.address, "profile": "shear"}
+        kit.add_event(session, item, "calibration", told, "RV", live.clock.now())
+    return simulator
+
+
+def posted(live, code, values):
+    with live.database.writing() as session:
+        by, run = session.get(Person, live.ids["IM"]), runs.find(session, code, to_write=True)
+        for path, value in values:
+            runs.post(session, run, NewEntry(path=path, value=value), by, live.clock.now(), insist=True)
+
+
+def reached_mm(live, code):
+    rows = read(live, code).folded.record.stages[-1].shear
+    return (rows[-1].travel_mm or 0.0) if rows else 0.0
+
+
+def test_three_stages_are_sheared_by_the_simulated_frame_and_one_line_is_drawn(live, opened):
+    code = begun(live, "direct_shear", BOX, ("box", "load", "screws", "shear"))
+    page = opened(live, "IM", f"/runs/{code}")
+    api, url = page.request, f"{live.address}/api/v1/runs/{code}"
+    for n, wanted in enumerate((50.0, 100.0, 200.0)):
+        hanger = hanger_for_kg(wanted, 1.42, 10.0, AREA_MM2)
+        posted(live, code, stage(n, f"{hanger:.3f}", wanted_kpa=f"{wanted:g}", screws_out="yes", zeroed="yes"))
+        name = f"SF-{n}"
+        simulator = simulated(live, name, wanted)
+        assert api.post(f"{url}/instrument", data={"instrument": name}).ok
+        assert until(lambda: api.get(f"{url}/instrument").json()["state"] == "connected")
+        page.reload()
+        ready(page)
+        assert api.post(f"{url}/instrument/command", data={"command": "start"}).ok
+        assert until(lambda: reached_mm(live, code) > SAND.peak_mm + 4.0, 60)
+        expect(page.locator("body")).to_contain_text("peak passed")
+        assert api.post(f"{url}/instrument", data={"instrument": ""}).ok
+        simulator.close()
+        posted(live, code, [(f"stages[{n}].stopped", "past the peak")])
+    page.reload()
+    ready(page)
+    outcome = read(live, code).outcome
+    assert outcome.value("phi_peak_degrees").value == pytest.approx(36.0, abs=0.8)
+    assert outcome.value("phi_tail_degrees").value == pytest.approx(31.5, abs=1.0)
+    assert outcome.value("c_peak_kpa").value == pytest.approx(0.0, abs=2.0)
+    for row in outcome.series["stages"]:
+        assert row["psi"] == pytest.approx(SAND.opening_degrees, abs=2.5)
+    expect(page.locator('[data-fragment="values"]')).to_contain_text(outcome.value("phi_peak_degrees").reported)
+
+
+def test_a_triaxial_goes_from_its_preparation_to_its_envelope_on_a_stepped_clock(live, opened):
+    """One specimen with the eye on the desk at every stage, the other two behind it."""
+    its = METHODS["triaxial"]
+    school = its.school("d4767")
+    whole = its.virtual(3, school, None).record
+    later = live.clock.now() - whole.specimens[0].discs_boiled_at if whole.specimens[0].discs_boiled_at else None
+    values = {path: v for path, v in flat(whole).items() if path not in dict(its.begins_with(school))}
+    code = begun(live, "triaxial", (("cell_rating_kpa", "1000"),), STEPS)
+    page = opened(live, "IM", f"/runs/{code}")
+
+    def sent(*starts, row=0):
+        way = f"specimens[{row}]."
+        chosen = [(p, v) for p, v in values.items() if p.startswith(way) and p[len(way) :].startswith(starts)]
+        posted(live, code, [(p, moved(v)) for p, v in chosen])
+        page.goto(live.link("IM"))  # a night ends a sign-in
+        page.goto(f"{live.address}/runs/{code}")
+        ready(page)
+
+    def moved(value):
+        if later is None or not isinstance(value, datetime):
+            return typed(value)
+        return (value + later).isoformat()
+
+    posted(
+        live,
+        code,
+        [(p, typed(v)) for p, v in values.items() if not p.startswith("specimens") and p != "cell_rating_kpa"],
+    )
+    advice = page.locator('[data-fragment="advice"]')
+    sent("wanted", "number", "discs", "membrane", "lines")
+    expect(page.locator(".cellpic")).to_be_visible()
+    live.clock.step(hours=17)
+    sent("diameter", "height", "mass_g", "mounted")
+    sent("increments")
+    expect(page.locator(".bplot")).to_contain_text("0.97")
+    sent("saturated", "saturation")
+    sent("cell_kpa", "back_kpa", "under")
+    live.clock.step(hours=3)
+    sent("drained", "consolidation[")
+    expect(page.locator('[data-fragment="board"]')).to_contain_text("t90")
+    sent("consolidated", "consolidation_", "volume_out", "rate")
+    live.clock.step(hours=12)
+    sent("shear")
+    assert read(live, code).outcome.value("t1_deviator_kpa")
+    assert read(live, code).outcome.value("phi_degrees") is None
+    sent("stopped", "failed", "plane", "tin", "mass_tin", "mass_wet", "mass_dry", "in_oven")
+    for row in (1, 2):
+        live.clock.step(hours=30)
+        sent("", row=row)
+    outcome = read(live, code).outcome
+    truth = its.outcome(whole, school)
+    assert outcome.value("phi_degrees").value == pytest.approx(truth.value("phi_degrees").value, abs=0.05)
+    expect(page.locator('[data-fragment="values"]')).to_contain_text(outcome.value("phi_degrees").reported)
+    assert advice.inner_text()

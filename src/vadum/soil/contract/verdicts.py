@@ -1,5 +1,6 @@
 """Verdicts in one line each: a rule that held, or what to do because it did not."""
 
+import math
 from collections.abc import Callable, Iterable, Iterator
 from functools import cache
 from typing import Any
@@ -68,11 +69,11 @@ def single_readings(record: RecordPart, row_words: Callable[[str], str]) -> Iter
 
 
 def _of_part(part: RecordPart, prefix: str, row_words: Callable[[str], str]) -> Iterator[Verdict]:
-    bounded = _bounded(type(part))
-    for name, title, low, high, strictly, affects in bounded:
-        value = getattr(part, name)
+    values = part.__dict__
+    for name, title, low, high, strictly, affects in _bounded(type(part)):
+        value = values[name]
         # Thousands of rows of a series pass here: words are made for the rare one alone.
-        if value is None or (known(value) and (low < value if strictly else low <= value) and value <= high):
+        if value is None or ((low < value if strictly else low <= value) and value <= high and value != math.inf):
             continue
         path = f"{prefix}{name}"
         row = row_words(path)
@@ -81,8 +82,8 @@ def _of_part(part: RecordPart, prefix: str, row_words: Callable[[str], str]) -> 
             [(path, words, value)], low=low, high=high, strictly=strictly, unit=unit_of(name), affects=affects
         )
     for name in _lists(type(part)):
-        for i, row_part in enumerate(getattr(part, name)):
-            if not getattr(row_part, "excluded_because", None):
+        for i, row_part in enumerate(values[name]):
+            if not row_part.__dict__.get("excluded_because"):
                 yield from _of_part(row_part, f"{prefix}{name}[{i}].", row_words)
 
 

@@ -81,10 +81,9 @@ def lens_mm2(diameter_mm: float, travel_mm: float) -> float:
     >>> round(lens_mm2(63.5, 0.0), 1), round(lens_mm2(63.5, 6.35), 1)
     (3166.9, 2764.4)
     """
-    x = travel_mm / diameter_mm
+    x = abs(travel_mm) / diameter_mm  # a little behind the start the halves share as much as before it
     if x >= 1:
         raise ReductionError("area", f"travel {travel_mm:g} mm", f"below the box's {diameter_mm:g} mm")
-    x = max(x, -1.0) if x > 0 else abs(x)  # a little behind the start the halves share as much as before it
     return diameter_mm**2 / 2 * (math.acos(x) - x * math.sqrt(1 - x * x))
 
 

@@ -87,7 +87,9 @@ class Point(NamedTuple):
     @property
     def obliquity(self) -> float | None:
         """Greater over lesser; None where the lesser is nothing."""
-        return self.major_kpa / self.minor_kpa if self.minor_kpa > 0 else None
+        axial, radial = self.radial_kpa + self.deviator_kpa, self.radial_kpa
+        major, minor = (axial, radial) if axial > radial else (radial, axial)
+        return major / minor if minor > 0 else None
 
     @property
     def s_kpa(self) -> float:
@@ -246,6 +248,9 @@ def points_of(
     thickness = specimen.membrane_thickness_mm if known(specimen.membrane_thickness_mm) else 0.0
     perimeter = record.drains_perimeter_mm if record.side_drains == "yes" and known(record.drains_perimeter_mm) else 0.0
     friction = record.piston_friction_n if known(record.piston_friction_n) else 0.0
+    back = specimen.back_kpa if known(specimen.back_kpa) else 0.0
+    piston = record.piston_area_mm2 if record.piston_zeroed == "no" and known(record.piston_area_mm2) else 0.0
+    least = school.correct_over_percent / 100
     way = -1 if record.direction == "extension" else 1
     first = next((r.read_at for r in specimen.shear if r.read_at is not None), None)
     start = next((r.pore_kpa for r in specimen.shear if known(r.pore_kpa)), None)
@@ -267,18 +272,15 @@ def points_of(
         if volume >= 1:
             continue
         area = area_at_mm2(at.area_mm2, strain, volume)
-        lift = 0.0
-        if record.piston_zeroed == "no" and known(record.piston_area_mm2):
-            lift = cell * record.piston_area_mm2 / 1000
-        force = row.force_n - lift - way * friction
+        force = row.force_n - cell * piston / 1000 - way * friction
         measured = 1000 * force / area
         rubber = membrane_kpa(modulus, thickness, strain, at.diameter_mm)
-        strips = drains_kpa(school.drains_kn_m, perimeter, at.area_mm2, strain)
-        limit = school.correct_over_percent / 100 * abs(measured)
-        rubber, strips = (c if abs(c) > limit else 0.0 for c in (rubber, strips))
+        strips = drains_kpa(school.drains_kn_m, perimeter, at.area_mm2, strain) if perimeter else 0.0
+        limit = least * abs(measured)
+        rubber = rubber if abs(rubber) > limit else 0.0
+        strips = strips if abs(strips) > limit else 0.0
         pore = row.pore_kpa if known(row.pore_kpa) else None
         rise = pore - start if pore is not None and start is not None else None
-        back = specimen.back_kpa if known(specimen.back_kpa) else 0.0
         if quick:
             radial = cell - pore if record.kind == "UUP" and pore is not None else cell
         elif drained or pore is None:
@@ -345,10 +347,13 @@ def greatest_obliquity(points: tuple[Point, ...], stop_strain: float) -> Point |
     Returns: the point; None without one.
     Source: ASTM D4767.
     """
-    within = [
-        p for p in points if LEAST_OBLIQUITY_STRAIN <= abs(p.strain) <= stop_strain + 1e-12 and p.obliquity is not None
-    ]
-    return max(within, key=lambda p: p.obliquity or 0.0, default=None)
+    best, most = None, 0.0
+    for p in points:
+        if LEAST_OBLIQUITY_STRAIN <= abs(p.strain) <= stop_strain + 1e-12:
+            ratio = p.obliquity or 0.0
+            if ratio > most:
+                best, most = p, ratio
+    return best
 
 
 def secant_mpa(points: tuple[Point, ...], strain: float) -> float | None:

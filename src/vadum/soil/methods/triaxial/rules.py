@@ -56,28 +56,31 @@ def _each(f: Facts) -> Iterator[Tested]:
 def _under_cell(f: Facts, s: TriaxialSchool) -> Iterator[Seen]:
     """Water in the specimen above the cell's pressure blows the membrane off."""
     for t in _each(f):
-        own, good = t.specimen, 0
-        pairs = [(own.cell_kpa, own.back_kpa, "back", t.path("back_kpa"))]
-        for i, row in enumerate(own.increments):
-            at = paths.at(t.path("increments"), i, "pore_to_kpa")
-            pairs.append((row.cell_to_kpa, row.pore_to_kpa, "pore", at))
-            pairs.append((row.cell_to_kpa, row.back_kpa, "back", paths.at(t.path("increments"), i, "back_kpa")))
-        for i, r in enumerate(own.shear):
-            cell = r.cell_kpa if known(r.cell_kpa) else own.cell_kpa
-            pairs.append((cell, r.pore_kpa, "pore", paths.at(t.path("shear"), i, "pore_kpa")))
-        named = 0
-        for cell, inside, word, at in pairs:
+        good, named = 0, 0
+        for cell, inside, word, rows, i, field in _pressures(t):
             if not known(cell) or not known(inside):
                 continue
-            if inside > cell + s.pressure_slack_kpa:
-                named += 1
-                if named <= MOST_NAMED:
-                    words = f"{t.words}: {word} {plain(inside)} above cell {plain(cell)} kPa"
-                    yield Seen(False, words, "below the cell pressure", (at,))
-            else:
+            if inside <= cell + s.pressure_slack_kpa:
                 good += 1
+                continue
+            named += 1
+            if named <= MOST_NAMED:
+                words = f"{t.words}: {word} {plain(inside)} above cell {plain(cell)} kPa"
+                at = paths.at(t.path(rows), i, field) if rows else t.path(field)
+                yield Seen(False, words, "below the cell pressure", (at,))
         if good and not named:
             yield Seen(True, f"{t.words}: {good} pairs of pressures", "below the cell pressure")
+
+
+def _pressures(t: Tested) -> Iterator[tuple[float | None, float | None, str, str, int, str]]:
+    """Each pressure inside with the cell's at that time, its word, and where it stands: list, row, field."""
+    own = t.specimen
+    yield own.cell_kpa, own.back_kpa, "back", "", 0, "back_kpa"
+    for i, step in enumerate(own.increments):
+        yield step.cell_to_kpa, step.pore_to_kpa, "pore", "increments", i, "pore_to_kpa"
+        yield step.cell_to_kpa, step.back_kpa, "back", "increments", i, "back_kpa"
+    for i, r in enumerate(own.shear):
+        yield own.cell_kpa if r.cell_kpa is None else r.cell_kpa, r.pore_kpa, "pore", "shear", i, "pore_kpa"
 
 
 def _rated(f: Facts, s: TriaxialSchool) -> Iterator[Seen]:
