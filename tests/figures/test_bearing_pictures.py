@@ -101,7 +101,7 @@ def test_the_sheet_prints_each_call_with_its_penetration_and_force(lab):
     assert table.rows[5][-1] == "", "a missed reading has no force"
     sentence = next(v for v in its.values if v.key == "governs")
     assert "reaction lifted" in sentence.reported
-    assert pdf(its, svg(figure("field_cbr"), read.school, read.outcome)).startswith(b"%PDF")
+    assert pdf(its, svg(figure("field_cbr"), read.school, read.outcome), {}).startswith(b"%PDF")
     assert "reaction lifted" in as_json(read, its)
     rows = list(csv.reader(io.StringIO(as_csv(read, its))))
     assert any("readings[4].ring_div" in cell for row in rows for cell in row)
