@@ -213,7 +213,7 @@ def test_derived_columns_stand_beside_what_was_read_and_in_tidy_tables(lab):
     files = tidy_tables(read, sheet)
     assert set(files) >= {"weighings.csv", "values.csv", "rules.csv"}
     assert files["weighings.csv"].splitlines()[0].startswith("no.,")
-    with zipfile.ZipFile(io.BytesIO(as_zip(read, sheet))) as archive:
+    with zipfile.ZipFile(io.BytesIO(as_zip(read, sheet, {}))) as archive:
         assert f"{sheet.code}/tape.csv" in archive.namelist()
 
 
