@@ -308,9 +308,17 @@ def second_start() -> None:
 
 
 def eight_instruments() -> None:
-    from benchmarks.listening import eight_instruments as measured
+    from benchmarks.listening import FRAMES, heard_and_shown
 
-    for name, figure, aim in measured():
+    for name, figure, aim in heard_and_shown(FRAMES):
+        line(name, figure, aim)
+
+
+def a_shear_live() -> None:
+    """A stage sheared at ten samples a second, its desk redrawn by each."""
+    from benchmarks.listening import SHEAR, heard_and_shown
+
+    for name, figure, aim in heard_and_shown(SHEAR):
         line(name, figure, aim)
 
 
@@ -334,6 +342,7 @@ MEASUREMENTS = (
     committed_entries,
     second_start,
     eight_instruments,
+    a_shear_live,
     fifty_people,
 )
 ALL = {f.__name__: f for f in MEASUREMENTS}

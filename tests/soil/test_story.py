@@ -23,7 +23,7 @@ VANE = {"field_vane": {"shear_strength_kpa": 40.0}}
 CORE = {"unconfined_compression": {"shear_strength_kpa": 34.0, "e50_mpa": 6.8}}
 QUICK = {"triaxial": {"shear_strength_kpa": 36.0, "t1_e50_mpa": 5.0, "t2_e50_mpa": 6.0}}
 CELL = {"triaxial": {"phi_degrees": 27.0, "c_kpa": 3.0}}
-BOX = {"direct_shear": {"phi_peak_degrees": 28.0, "c_peak_kpa": 2.0}}
+BOX = {"direct_shear": {"phi_peak_degrees": 28.0, "c_peak_kpa": 2.0, "s1_dry_mg_m3": 1.3, "s2_dry_mg_m3": 1.31}}
 
 
 def told(*tests, **changes):
@@ -66,6 +66,13 @@ CROSS = [
     ),
     ("undrained strength by two tests", (VANE, QUICK), {"triaxial__shear_strength_kpa": 90.0}, "watch"),
     ("undrained strength by two tests", (CORE, QUICK), {"triaxial__shear_strength_kpa": 10.0}, "watch"),
+    (
+        "strength against the liquidity index",
+        (LIMITS, PLASTIC, WATER, QUICK),
+        {"triaxial__shear_strength_kpa": 0.2},
+        "watch",
+    ),
+    ("sheared at the density of the ground", (BOX, RING), {"direct_shear__s2_dry_mg_m3": 1.7}, "watch"),
     ("friction angle by two tests", (BOX, CELL), {"triaxial__phi_degrees": 33.0}, "watch"),
     ("friction angle against the plasticity", (LIMITS, PLASTIC, CELL), {"triaxial__phi_degrees": 38.0}, "watch"),
     ("water content by two tests", (WATER, RING), {"ring_density__water_content_percent": 20.0}, "watch"),

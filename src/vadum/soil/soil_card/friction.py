@@ -12,7 +12,7 @@ from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.outcome import Verdict
 from vadum.soil.contract.verdicts import ruling
 from vadum.soil.soil_card.evidence import Evidence, Known, usable
-from vadum.soil.soil_card.limits import limits
+from vadum.soil.soil_card.limits import GROUND, limits
 
 UNDRAINED = (
     ("field_vane", "vane"),
@@ -24,6 +24,8 @@ RATIO_BAND = (0.5, 2.0)  # the lesser over the greater way of two undrained stre
 STRESS_BAND = (0.15, 1.0)  # undrained strength over the effective stress in the ground
 STIFFNESS_BAND = (50.0, 1000.0)  # E50 over the undrained strength
 MOST_SAND_COHESION_KPA = 5.0
+DENSITY_BAND = (0.95, 1.05)  # specimens over the ground, dry
+SPECIMENS = (("direct_shear", "s"), ("triaxial", "t"))
 SINE_BAND = 0.1  # about sin phi' = 0.8 - 0.094 ln PI
 # Group of the unified system -> friction angle of such a soil, degrees, from loose to dense.
 BY_GROUP = {
@@ -149,6 +151,27 @@ def angle_of_a_sand(evidence: Evidence, symbol: str) -> Iterator[Verdict]:
             )
 
 
+def angle_at_its_density(evidence: Evidence) -> Iterator[Verdict]:
+    """The dry density of the specimens that gave an angle against that of the ground: an angle belongs to a density."""
+    for method, prefix in SPECIMENS:
+        for told in evidence.of(method)[:1]:
+            values = (told.outcome.value(f"{prefix}{n}_dry_mg_m3") for n in range(1, MOST_SPECIMENS + 1))
+            dry = [v.value for v in values if v and v.value is not None and usable(v)]
+            for ground in filter(None, (evidence.known(m, "dry_density_mg_m3") for m in GROUND)):
+                if not dry or ground.value <= 0:
+                    continue
+                mean = sum(dry) / len(dry)
+                yield ruling(
+                    "sheared at the density of the ground",
+                    within(mean / ground.value, *DENSITY_BAND),
+                    f"{told.code} {plain(mean, 3)} Mg/m³, {ground.code} {ground.reported} Mg/m³",
+                    "{:g} to {:g} of it".format(*DENSITY_BAND),
+                    "laboratory setting",
+                    "A denser specimen gives a greater angle than the ground has: say which density the angle is of.",
+                    otherwise="watch",
+                )
+
+
 def likely_sine(plasticity_percent: float) -> float:
     """`sin phi' = 0.8 - 0.094 ln PI`, what a clay of that plasticity is likely to have.
 
@@ -211,7 +234,7 @@ def stiffness_against_strength(evidence: Evidence) -> Iterator[Verdict]:
 
 def friction_readings(evidence: Evidence, symbol: str) -> Iterator[Verdict]:
     """All of them."""
-    for reading in (by_two_tests, against_stress, angle_by_two_tests, angle_against_plasticity):
+    for reading in (by_two_tests, against_stress, angle_by_two_tests, angle_at_its_density, angle_against_plasticity):
         yield from reading(evidence)
     yield from stiffness_against_strength(evidence)
     yield from angle_of_a_sand(evidence, symbol)

@@ -85,7 +85,7 @@ def strength_against_liquidity(evidence: Evidence, liquidity: float | None, wate
             "Another water content than the tested soil's, or turns that did not remould it.",
             otherwise="watch",
         )
-    for method in ("unconfined_compression", "field_vane"):
+    for method in ("unconfined_compression", "field_vane", "triaxial"):
         whole = evidence.known(method, "shear_strength_kpa")
         if whole:
             yield ruling(
