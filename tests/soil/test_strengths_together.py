@@ -69,6 +69,12 @@ def test_two_runs_of_one_soil_are_one_line():
     assert (found.strength.phi_degrees, found.strength.c_kpa) == pytest.approx((33.0, 4.0))
 
 
+@pytest.mark.parametrize(("c", "words"), [(4.0, "4.0"), (-0.04, "0.0"), (-2.0, "0, held (fit −2.0)")])
+def test_a_cohesion_below_zero_is_held_and_said(c, words):
+    (found,) = joined(on_a_line("A", 35.0, c, 50, 100, 200))
+    assert found.cohesion_words == words
+
+
 def test_circles_tops_are_no_points_of_a_plane():
     sine = math.sin(math.radians(28.0))
     tops = [Failure("TX-01", i, "top", s, s * sine) for i, s in enumerate((80.0, 160.0, 320.0), 1)]

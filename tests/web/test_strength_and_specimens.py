@@ -1,5 +1,7 @@
 """Strengths of a job in one picture; specimens cut and used through the interface and shown on the sample's page."""
 
+import re
+
 import httpx2
 import pytest
 
@@ -25,6 +27,15 @@ def test_a_jobs_strengths_are_one_picture_with_switches(client):
     out = client.get("/strength/KS-26", params={"out": "DS-01:2 a pebble at the wall"})
     assert "a pebble at the wall" in out.text
     assert out.text != page.text
+
+
+def test_the_samples_of_a_stratum_are_chosen(client):
+    both = client.get("/strength/KS-26").text
+    chosen = re.search(r'name="sample" value="(\d+)" checked>\s*S2 0.3 m', both).group(1)
+    one = client.get("/strength/KS-26", params={"sample": chosen}).text
+    assert re.search(r"/runs/TX-01\b", both)
+    assert not re.search(r"/runs/TX-01\b", one)
+    assert one.count(" checked>") == 1
 
 
 @pytest.mark.parametrize("asked", [{"out": "DS-01:2"}, {"out": "DS-01:2 " + "x" * 300}, {"sample": "x"}])

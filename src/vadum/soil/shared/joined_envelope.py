@@ -44,6 +44,12 @@ class Joined(NamedTuple):
         """The stresses that were tested: the line says nothing beyond."""
         return f"{self.line.least_x:.0f} to {self.line.most_x:.0f} kPa"
 
+    @property
+    def cohesion_words(self) -> str:
+        """The cohesion in kPa; one below zero is held at zero, and said."""
+        c = self.strength.c_kpa
+        return f"0, held (fit −{-c:.1f})" if c < -0.05 else f"{abs(c):.1f}"
+
 
 def failures_of(code: str, outcome: Outcome, out: dict[str, str]) -> list[Failure]:
     """The failures that a run tells of; `out` gives the reason for a specimen (`TX-01:2`) that is left out."""

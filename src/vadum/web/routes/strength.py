@@ -45,15 +45,17 @@ def strength_page(
 ) -> Any:
     """The failures of a job's runs, or of some of its samples, with the lines through those that count."""
     job, reasons = the_job(session, code), left_out(out)
-    places = [p for p in ground.places(session, job.id or 0) if not sample or p.sample.id in sample]
     failures: list[Failure] = []
     where: dict[str, str] = {}
-    for at in places:
+    choices = []  # the samples that were sheared, whether they are joined now, and what they are
+    for at in ground.places(session, job.id or 0):
         listed = runs.listed(session, *runs.STATES, sample_id=at.sample.id, size=MOST_RUNS)
         sound, _ = its.shelf.judged(session, listed, its.now())
-        for one in sound:
-            mine = failures_of(one.read.run.code, one.read.outcome, reasons)
-            failures += mine
+        mine = [f for one in sound for f in failures_of(one.read.run.code, one.read.outcome, reasons)]
+        if mine:
+            taken = not sample or at.sample.id in sample
+            choices.append((at, taken))
+            failures += mine if taken else []
             where |= {f.code: at.words for f in mine}
     lines = joined(failures)
     rows = []
@@ -71,5 +73,6 @@ def strength_page(
         kinds=KINDS,
         out=reasons,
         sample=sample,
+        choices=choices,
         spec=embedded(JOINED.spec(None) | {"datasets": drawn(failures, lines)}),
     )
