@@ -86,6 +86,7 @@ def test_a_run_is_signed_printed_exported_and_checked(lab, method):
     assert audit(lab.database) == (1, [])
 
 
+@pytest.mark.one_database
 @EVERY
 def test_the_desk_has_a_field_for_every_reading_and_words_for_every_row(lab, method):
     code, readings = on_tape(lab, method)
@@ -104,6 +105,7 @@ def test_the_desk_has_a_field_for_every_reading_and_words_for_every_row(lab, met
     assert any(rows for _, rows in tables)
 
 
+@pytest.mark.one_database
 @EVERY
 def test_a_struck_reading_leaves_its_place_open_again(lab, method):
     code, readings = on_tape(lab, method)
