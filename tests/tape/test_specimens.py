@@ -29,7 +29,7 @@ def bench(lab):
             code = lab.start(method)
             with lab.database.writing() as session:
                 run = runs.find(session, code, to_write=True)
-                specimens.use(session, run, piece, mass_g, lab.person("AT"))
+                specimens.begin_on(session, run, piece, mass_g, lab.person("AT"))
             return code
 
         def held(self):

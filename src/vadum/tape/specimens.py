@@ -99,7 +99,7 @@ def _refuse_more(session: Session, piece: Specimen, wanted_g: float | None, fiel
         raise FieldError(field, f"{plain(wanted_g)} g are more than the {plain(left)} g that are left of {piece.code}")
 
 
-def use(session: Session, run: Run, code: str, mass_g: float | None, by: Person) -> None:
+def begin_on(session: Session, run: Run, code: str, mass_g: float | None, by: Person) -> None:
     """Begin a run on a specimen: its number and depth go to the run's tape, the mass that it takes is kept."""
     piece = next((s for s in of_sample(session, run.sample_id) if s.code == code), None)
     if piece is None:

@@ -6,6 +6,7 @@ from itertools import pairwise
 from typing import NamedTuple
 
 from vadum.soil.contract.errors import ReductionError
+from vadum.soil.contract.fields import known
 from vadum.soil.contract.numerics import straight_line
 
 TAYLOR_RATIO = 1.15  # abscissa of the second line over that of the first
@@ -43,6 +44,43 @@ class LogTime(NamedTuple):
     at_100: float
     t50_min: float
     t100_min: float
+
+
+class Consolidation(NamedTuple):
+    """A consolidation: its readings, both constructions, t50, t90 and t100 in min as they are used, and whether a hand
+    moved one."""
+
+    readings: tuple[Moved, ...]
+    root: RootTime | None
+    log: LogTime | None
+    t50_min: float | None
+    t90_min: float | None
+    t100_min: float | None
+    by_hand: bool
+
+
+def consolidation_of(
+    readings: Sequence[Moved], t50_min: float | None, t90_min: float | None, t100_min: float | None
+) -> Consolidation:
+    """What the readings come to, with what a hand has moved in place of what was found.
+
+    Parameters: `readings` as (min, movement); the times that a hand has set, min, None where it has not.
+    Returns: the consolidation.
+    """
+
+    def typed(minutes: float | None) -> float | None:
+        return minutes if known(minutes) and minutes > 0 else None
+
+    root, log = by_root_time(readings, typed(t90_min)), by_log_time(readings)
+    return Consolidation(
+        tuple(sorted(readings)),
+        root,
+        log,
+        typed(t50_min) or (root.t50_min if root else None) or (log.t50_min if log else None),
+        typed(t90_min) or (root.t90_min if root else None),
+        typed(t100_min) or (root.t100_min if root else None),
+        any(known(t) for t in (t50_min, t90_min, t100_min)),
+    )
 
 
 def rising(readings: Sequence[Moved]) -> list[Moved]:

@@ -4,6 +4,7 @@ Each is a watch, never a result. The bands are laboratory settings.
 """
 
 import math
+import re
 from collections.abc import Iterator
 from itertools import combinations
 
@@ -11,7 +12,7 @@ from vadum.soil.contract.compare import at_most, within
 from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.outcome import Verdict
 from vadum.soil.contract.verdicts import ruling
-from vadum.soil.soil_card.evidence import Evidence, Known, usable
+from vadum.soil.soil_card.evidence import Evidence, Known, Told, usable
 from vadum.soil.soil_card.limits import GROUND, limits
 
 UNDRAINED = (
@@ -25,7 +26,6 @@ STRESS_BAND = (0.15, 1.0)  # undrained strength over the effective stress in the
 STIFFNESS_BAND = (50.0, 1000.0)  # E50 over the undrained strength
 MOST_SAND_COHESION_KPA = 5.0
 DENSITY_BAND = (0.95, 1.05)  # specimens over the ground, dry
-SPECIMENS = (("direct_shear", "s"), ("triaxial", "t"))
 SINE_BAND = 0.1  # about sin phi' = 0.8 - 0.094 ln PI
 # Group of the unified system -> friction angle of such a soil, degrees, from loose to dense.
 BY_GROUP = {
@@ -36,8 +36,13 @@ BY_GROUP = {
     "SM": (26.0, 42.0),
     "SC": (24.0, 40.0),
 }
-MOST_SPECIMENS = 6
 APART_DEGREES = 4.0  # two ways to one friction angle
+
+
+def _of_each(told: Told, figure: str) -> list[float]:
+    """A figure of each specimen of a run, or of its only one: `s1_dry_mg_m3`, `t2_e50_mpa`, `e50_mpa`."""
+    wanted = re.compile(rf"(?:[a-z]\d+_)?{figure}")
+    return [v.value for v in told.outcome.values if v.value is not None and usable(v) and wanted.fullmatch(v.key)]
 
 
 def undrained(evidence: Evidence) -> list[tuple[str, Known]]:
@@ -55,8 +60,7 @@ def consolidated(evidence: Evidence) -> list[Known]:
     a known stress, times that of the ground."""
     for told in evidence.of("triaxial"):
         stress = told.record.in_situ_kpa
-        values = (told.outcome.value(f"t{n}_su_ratio") for n in range(1, MOST_SPECIMENS + 1))
-        ratios = [v.value for v in values if v and v.value is not None and usable(v)]
+        ratios = _of_each(told, "su_ratio")
         if stress and stress > 0 and ratios:
             value = stress * sum(ratios) / len(ratios)
             return [Known(value, None, told.code, False, plain(value, 3), "kPa", "undrained strength", "s_u")]
@@ -81,23 +85,21 @@ def by_two_tests(evidence: Evidence) -> Iterator[Verdict]:
 
 
 def against_stress(evidence: Evidence) -> Iterator[Verdict]:
-    """Undrained strength against the effective stress in the ground, where a triaxial run says it."""
-    for told in evidence.of("triaxial"):
-        stress = told.record.in_situ_kpa
-        if not stress or stress <= 0:
-            continue
-        for word, known in undrained(evidence):
-            ratio = known.value / stress
-            yield ruling(
-                "undrained strength against the stress in the ground",
-                within(ratio, *STRESS_BAND),
-                f"{known.code} {known.reported} kPa ({word}) over {plain(stress)} kPa: {plain(ratio, 2)}",
-                "{:g} to {:g}".format(*STRESS_BAND),
-                "laboratory setting",
-                "Below: disturbed, or still consolidating. Above: overconsolidated, dried, or another depth.",
-                otherwise="watch",
-            )
-        return
+    """Undrained strength against the effective stress in the ground, where the newest run that knows it says it."""
+    known_kpa = (getattr(told.record, "in_situ_kpa", None) for told in evidence.told)
+    stress = next((kpa for kpa in known_kpa if kpa and kpa > 0), None)
+    for word, known in undrained(evidence) if stress else ():
+        assert stress is not None
+        ratio = known.value / stress
+        yield ruling(
+            "undrained strength against the stress in the ground",
+            within(ratio, *STRESS_BAND),
+            f"{known.code} {known.reported} kPa ({word}) over {plain(stress)} kPa: {plain(ratio, 2)}",
+            "{:g} to {:g}".format(*STRESS_BAND),
+            "laboratory setting",
+            "Below: disturbed, or still consolidating. Above: overconsolidated, dried, or another depth. Say which.",
+            otherwise="watch",
+        )
 
 
 def angles(evidence: Evidence) -> list[tuple[Known, Known | None]]:
@@ -153,10 +155,9 @@ def angle_of_a_sand(evidence: Evidence, symbol: str) -> Iterator[Verdict]:
 
 def angle_at_its_density(evidence: Evidence) -> Iterator[Verdict]:
     """The dry density of the specimens that gave an angle against that of the ground: an angle belongs to a density."""
-    for method, prefix in SPECIMENS:
+    for method in ("direct_shear", "triaxial"):
         for told in evidence.of(method)[:1]:
-            values = (told.outcome.value(f"{prefix}{n}_dry_mg_m3") for n in range(1, MOST_SPECIMENS + 1))
-            dry = [v.value for v in values if v and v.value is not None and usable(v)]
+            dry = _of_each(told, "dry_mg_m3")
             for ground in filter(None, (evidence.known(m, "dry_density_mg_m3") for m in GROUND)):
                 if not dry or ground.value <= 0:
                     continue
@@ -209,9 +210,7 @@ def _moduli(evidence: Evidence) -> Iterator[tuple[str, float, float]]:
     for method in ("unconfined_compression", "triaxial"):
         for told in evidence.of(method):
             strength = told.outcome.value("shear_strength_kpa")
-            keys = ("e50_mpa", *(f"t{n}_e50_mpa" for n in range(1, MOST_SPECIMENS + 1)))
-            values = (told.outcome.value(key) for key in keys)
-            moduli = [1000 * v.value for v in values if v and v.value is not None and usable(v)]
+            moduli = [1000 * mpa for mpa in _of_each(told, "e50_mpa")]
             if strength and strength.value and usable(strength) and strength.value > 0 and moduli:
                 yield told.code, sum(moduli) / len(moduli), strength.value
                 break

@@ -99,7 +99,7 @@ def start_run(its: TheShop, me: Me, new: NewRun) -> Made:
             session, where, new.method, new.school, me, its.now(), material=new.material, reason=new.reason
         )
         if new.specimen:
-            specimens.use(session, run, new.specimen, new.specimen_g, me)
+            specimens.begin_on(session, run, new.specimen, new.specimen_g, me)
         runs.bring(session, its.shelf, run, me, its.now())
         code = run.code
     return {"code": code, "go": f"/runs/{quote(code)}"}

@@ -7,10 +7,11 @@ from typing import NamedTuple
 from vadum.soil.contract.errors import ReductionError
 from vadum.soil.contract.fields import known
 from vadum.soil.contract.numerics import mean, straight_line
-from vadum.soil.methods.direct_shear.record import Reading, Record, Stage
+from vadum.soil.methods.direct_shear.record import Record, Stage
 from vadum.soil.methods.direct_shear.school import ShearSchool
+from vadum.soil.shared.force_reading import net_force_n
 from vadum.soil.shared.physics import GRAVITY_M_S2
-from vadum.soil.shared.proving_ring import Ring, ring_force_kn, table_of
+from vadum.soil.shared.proving_ring import Ring
 
 BACK_MM = 0.02  # a gauge trembles by so much while the carriage moves; beyond, it ran backwards
 
@@ -149,32 +150,6 @@ def direct_kg(record: Record) -> float:
     return sum(m for m in (record.cap_kg, record.upper_half_kg, lever) if known(m))
 
 
-def ring_of(record: Record) -> Ring | None:
-    """The ring's calibration; None where the force is read otherwise."""
-    if record.ring_table is not None:
-        return Ring(table_of(record.ring_table), None, None)
-    if known(record.ring_factor_n_div) and record.ring_factor_n_div > 0:
-        return Ring((), record.ring_factor_n_div, record.ring_most_div if known(record.ring_most_div) else None)
-    return None
-
-
-def force_n(row: Reading, ring: Ring | None, friction_n: float) -> float | None:
-    """The net force of a reading: by the cell or the ring's calibration, less the friction of the empty run.
-
-    Parameters: `row` as read; `ring`; `friction_n` in N.
-    Returns: N; None where nothing was read or the ring's calibration does not reach.
-    Source: ASTM D3080.
-    """
-    if known(row.force_n):
-        return row.force_n - friction_n
-    if ring is None or not known(row.ring_div):
-        return None
-    try:
-        return 1000 * ring_force_kn(ring, row.ring_div) - friction_n
-    except ReductionError:
-        return None
-
-
 def called_mm(record: Record, school: ShearSchool) -> tuple[float, ...]:
     """The travels at which a hand reads, mm to a hundredth, up to the end of the travel."""
     width = box_of(record, school).width_mm
@@ -196,7 +171,7 @@ def points_of(
         travel = row.travel_mm
         if travel is None and i < len(at_mm):
             travel = at_mm[i]
-        force = force_n(row, ring, friction)
+        force = net_force_n(row, ring, friction)
         if not known(travel) or force is None or row.excluded_because or travel <= furthest or travel >= box.width_mm:
             continue
         furthest = travel

@@ -1,7 +1,6 @@
 """What the stages of a direct shear come to, worked out once."""
 
 import math
-from datetime import UTC, datetime, timedelta
 from itertools import pairwise
 from typing import NamedTuple
 
@@ -14,26 +13,15 @@ from vadum.soil.methods.direct_shear import box as boxes
 from vadum.soil.methods.direct_shear.box import Box, Point, Tail
 from vadum.soil.methods.direct_shear.record import Record, Settlement, Stage
 from vadum.soil.methods.direct_shear.school import ShearSchool
-from vadum.soil.shared.consolidation import LogTime, Moved, RootTime, by_log_time, by_root_time
+from vadum.soil.shared.consolidation import Consolidation, Moved, consolidation_of
 from vadum.soil.shared.envelope import Line, Strength, by_stresses, fitted
+from vadum.soil.shared.force_reading import force_known, ring_of
 from vadum.soil.shared.phases import saturation_percent, void_ratio
+from vadum.soil.shared.row_in_hand import row_in_hand
+from vadum.soil.shared.series_of_readings import taken_by_travel
 
-EPOCH = datetime(2000, 1, 1, tzinfo=UTC)  # from where an instrument's own seconds are counted
 LATE_S = 0.02  # of the elapsed time, and at least 10 s: how far from its call a settlement may be read
 DRAINS_MIN = 1.0  # a sand settles while the load is put on
-
-
-class Settled(NamedTuple):
-    """The consolidation of a stage: its readings, both constructions, t50, t90 and t100 in min as they are used, and
-    whether a hand moved one."""
-
-    readings: tuple[Moved, ...]
-    root: RootTime | None
-    log: LogTime | None
-    t50_min: float | None
-    t90_min: float | None
-    t100_min: float | None
-    by_hand: bool
 
 
 class State(NamedTuple):
@@ -55,7 +43,7 @@ class Sheared(NamedTuple):
     normal_kpa: float | None
     height_mm: float
     state: State
-    settled: Settled
+    settled: Consolidation
     needed_min: float | None
     needed_measured: bool
     points: tuple[Point, ...]
@@ -140,11 +128,6 @@ class Facts(NamedTuple):
         return self.record.drainage != "quick"
 
 
-def force_known(record: Record) -> bool:
-    """Whether a reading can become a force."""
-    return record.load_by == "load cell" or record.load_cell is not None or boxes.ring_of(record) is not None
-
-
 def nominal_kpa(record: Record, stage: Stage, box: Box) -> float | None:
     """The normal stress of a stage on the area before the shear, kPa; None until the hanger and the lever are known.
 
@@ -168,27 +151,17 @@ def _minutes(row: Settlement, stage: Stage) -> float | None:
     return minutes_between(stage.loaded_at, row.read_at)
 
 
-def settled_of(stage: Stage) -> Settled:
+def settled_of(stage: Stage) -> Consolidation:
     """The consolidation of a stage, with what a hand has moved in place of what was found."""
     read = []
     for row in stage.settlement:
         minutes = _minutes(row, stage)
         if known(row.settlement_mm) and minutes is not None and minutes >= 0 and not row.excluded_because:
             read.append(Moved(minutes, row.settlement_mm))
-    by_hand = stage.t90_min if known(stage.t90_min) and stage.t90_min > 0 else None
-    root, log = by_root_time(read, by_hand), by_log_time(read)
-
-    def used(typed: float | None, found: float | None) -> float | None:
-        return typed if known(typed) and typed > 0 else found
-
-    t50 = used(stage.t50_min, (root.t50_min if root else None) or (log.t50_min if log else None))
-    t90 = used(stage.t90_min, root.t90_min if root else None)
-    t100 = used(stage.t100_min, root.t100_min if root else None)
-    typed = any(known(t) for t in (stage.t50_min, stage.t90_min, stage.t100_min))
-    return Settled(tuple(sorted(read)), root, log, t50, t90, t100, typed)
+    return consolidation_of(read, stage.t50_min, stage.t90_min, stage.t100_min)
 
 
-def needed_min(settled: Settled, record: Record, school: ShearSchool) -> tuple[float | None, bool]:
+def needed_min(settled: Consolidation, record: Record, school: ShearSchool) -> tuple[float | None, bool]:
     """The time to failure that lets the specimen drain, min, and whether it was measured on this specimen.
 
     `tf = 50 t50` or `11.6 t90`, or `12.7 t100`; else by the kind of soil.
@@ -212,7 +185,7 @@ def dry_sand(record: Record) -> bool:
     return record.soil == "clean sand" and not flooded and (record.water_before_percent or 0.0) < 1.0
 
 
-def rate_for(settled: Settled, record: Record, school: ShearSchool) -> float | None:
+def rate_for(settled: Consolidation, record: Record, school: ShearSchool) -> float | None:
     """The rate of the carriage, mm/min: `df / tf`, df the travel at failure that is expected; dry clean sand at its
     own.
 
@@ -265,7 +238,7 @@ def sheared(record: Record, school: ShearSchool, box: Box, row: int, stage: Stag
         settled_mm = settled.readings[-1].moved
     points: tuple[Point, ...] = ()
     if normal is not None and stage.shear:
-        points = boxes.points_of(stage, box, normal, school, boxes.ring_of(record), boxes.called_mm(record, school))
+        points = boxes.points_of(stage, box, normal, school, ring_of(record), boxes.called_mm(record, school))
     peak = max(points, key=lambda p: p.shear_kpa, default=None) if len(points) > 1 else None
     minutes, measured = needed_min(settled, record, school)
     took = None
@@ -370,14 +343,13 @@ def _shearing(record: Record, school: ShearSchool, stage: Sheared, box: Box) -> 
     """The shear of the stage in hand, by its travel."""
     at = boxes.called_mm(record, school)
     its, counting = stage.stage, {p.row: p for p in stage.points}
-    # A logger's block is no sequence of calls: nobody looks at its rows one by one.
-    by_hand = its.shear if len(its.shear) <= 2 * len(at) else ()
-    taken = []
-    for i, row in enumerate(by_hand):
-        point = counting.get(i)
-        moment = EPOCH + timedelta(seconds=row.elapsed_s) if known(row.elapsed_s) else row.read_at
-        shows = f"{point.shear_kpa:.1f}" if point else ""
-        taken.append(Taken(i, point.travel_mm if point else None, moment, row.missed is not None, shows))
+
+    def travel(i: int) -> float | None:
+        return counting[i].travel_mm if i in counting else None
+
+    def shows(i: int) -> str:
+        return f"{counting[i].shear_kpa:.1f}" if i in counting else ""
+
     wanted = rate_for(stage.settled, record, school)
     rate = its.rate_mm_min if known(its.rate_mm_min) and its.rate_mm_min > 0 else wanted
     return Called(
@@ -389,7 +361,7 @@ def _shearing(record: Record, school: ShearSchool, stage: Sheared, box: Box) -> 
         reads=("force_n" if record.load_by != "proving ring" else "ring_div", "vertical_mm"),
         pace=Pace(rate, 0.5 * rate, 1.1 * rate) if rate else None,
         over=stage.over,
-        taken=tuple(taken),
+        taken=taken_by_travel(its.shear, len(at), travel, shows),
         rows=len(its.shear),
         channels={"force": "force_n", "ring": "ring_div", "vertical": "vertical_mm"},
         travel_channels=("travel",),
@@ -406,15 +378,6 @@ def _shearing(record: Record, school: ShearSchool, stage: Sheared, box: Box) -> 
     )
 
 
-def in_hand(stages: tuple[Sheared, ...], record: Record, school: ShearSchool) -> int | None:
-    """The row of the stage to work at: the first that is not sheared, or the next; None when there are enough."""
-    open_row = next((s.row for s in stages if not s.over and not s.stage.excluded_because), None)
-    if open_row is not None:
-        return open_row
-    done = sum(not s.stage.excluded_because for s in stages)
-    return None if record.enough == "yes" or done >= school.least_stages else len(stages)
-
-
 def facts(record: Record, school: ShearSchool) -> Facts:
     """The facts of a record under a school."""
     box = boxes.box_of(record, school)
@@ -423,7 +386,8 @@ def facts(record: Record, school: ShearSchool) -> Facts:
     held = record.hold_zero == "yes"
     peaks = [(s.row, s.peak.normal_kpa, s.peak.shear_kpa) for s in counting if s.peak]
     tails = [(s.row, s.tail.normal_kpa, s.tail.shear_kpa) for s in counting if s.tail]
-    hand = in_hand(stages, record, school)
+    out = [bool(one.stage.excluded_because) for one in stages]
+    hand = row_in_hand([one.over for one in stages], out, record.enough == "yes", school.least_stages)
     settling = shearing = None
     if hand is not None and hand < len(stages):
         now = stages[hand]

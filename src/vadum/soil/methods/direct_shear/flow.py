@@ -1,7 +1,7 @@
 """The order of work for a direct shear: the box once, then each stage from its hanger to its tail."""
 
-from collections.abc import Callable
 from datetime import datetime
+from functools import partial
 
 from vadum.soil.contract import paths
 from vadum.soil.contract.call_advice import clock_advice, start_advice
@@ -13,10 +13,12 @@ from vadum.soil.contract.task import BALANCE, Asks, Calls, Task, ask
 from vadum.soil.contract.times import span
 from vadum.soil.contract.waits import Oven
 from vadum.soil.methods.direct_shear import box as boxes
-from vadum.soil.methods.direct_shear.facts import Facts, Sheared, dry_sand, force_known, needed_min, rate_for
+from vadum.soil.methods.direct_shear.facts import Facts, Sheared, dry_sand, needed_min, rate_for
 from vadum.soil.methods.direct_shear.record import Stage
 from vadum.soil.methods.direct_shear.rules import may_stop, past_peak_words
 from vadum.soil.methods.direct_shear.school import ShearSchool
+from vadum.soil.shared import force_reading
+from vadum.soil.shared.row_in_hand import holds, wants
 from vadum.soil.shared.specimen import SPECIMEN
 
 READ = (
@@ -42,22 +44,7 @@ def _words(f: Facts) -> str:
     return f.in_hand.words if f.in_hand else f"stage {(f.hand or 0) + 1}"
 
 
-def _open(*fields: str) -> Callable[[Facts, ShearSchool], tuple[str, ...]]:
-    """The paths of these fields of the stage in hand; none when there is no stage in hand."""
-
-    def wanted(f: Facts, s: ShearSchool) -> tuple[str, ...]:
-        return () if f.hand is None else tuple(paths.at("stages", f.hand, name) for name in fields)
-
-    return wanted
-
-
-def _done(*fields: str) -> Callable[[Facts, ShearSchool], bool]:
-    """Whether the stage in hand, where there is one, holds these fields."""
-
-    def done(f: Facts, s: ShearSchool) -> bool:
-        return f.hand is None or all(getattr(_stage(f), name) is not None for name in fields)
-
-    return done
+_open, _done = partial(wants, "stages"), partial(holds, "stages")
 
 
 def _made(f: Facts, s: ShearSchool) -> bool:
@@ -195,22 +182,12 @@ FLOW: Flow = (
         key="force",
         title="What reads the force",
         does="Load cell or proving ring; both gauges seated.",
-        fields=(
-            "load_by",
-            "load_cell",
-            "load_cell_most_n",
-            "load_cell_due_on",
-            "load_cell_in_date",
-            "proving_ring",
-            "ring_factor_n_div",
-            "ring_table",
-            "ring_most_div",
-            "proving_ring_due_on",
-            "proving_ring_in_date",
+        fields=(*force_reading.FIELDS,),
+        is_done=lambda f, s: force_reading.force_known(f.record),
+        needs=lambda f, s: () if force_reading.force_known(f.record) else ("load_by",),
+        also=lambda f, s: (
+            () if force_reading.force_known(f.record) else ("load_cell", "proving_ring", "ring_factor_n_div")
         ),
-        is_done=lambda f, s: force_known(f.record),
-        needs=lambda f, s: () if force_known(f.record) else ("load_by",),
-        also=lambda f, s: () if force_known(f.record) else ("load_cell", "proving_ring", "ring_factor_n_div"),
         asks="What reads the shear force?",
         how="The number of a ring brings its calibration.",
         label="force",

@@ -4,8 +4,8 @@ from typing import Literal
 
 from pydantic import Field
 
-from vadum.soil.contract.fields import Day, Moment, Number, RecordPart, reading
-from vadum.soil.shared.proving_ring import RingTable
+from vadum.soil.contract.fields import Moment, Number, RecordPart, reading
+from vadum.soil.shared.force_reading import ReadsForce
 from vadum.soil.shared.water_by_tin import TinRow, WithBalance
 
 ENVELOPES = (
@@ -79,7 +79,7 @@ class Stage(TinRow):
     excluded_because: str | None = Field(None, title="left out because", max_length=400)
 
 
-class Record(WithBalance):
+class Record(WithBalance, ReadsForce):
     """A direct shear of one soil: a box, a hanger, and a fresh specimen for each normal load."""
 
     depth_m: Number | None = Field(None, title="depth of the sample")
@@ -101,17 +101,6 @@ class Record(WithBalance):
     lever_ratio: Number | None = reading("lever ratio", above=0, affects=ENVELOPES)
     lever_balanced: Literal["yes", "no"] | None = Field(None, title="lever balanced by its counterweight")
     lever_kg: Number | None = reading("the lever's own weight on the specimen", affects=ENVELOPES)
-    load_by: Literal["load cell", "proving ring"] | None = Field(None, title="force is read by")
-    load_cell: str | None = Field(None, title="load cell", max_length=40)
-    load_cell_most_n: Number | None = reading("load cell reads up to", above=0)
-    load_cell_due_on: Day | None = Field(None, title="load cell's calibration due")
-    load_cell_in_date: Literal["yes", "no"] | None = Field(None, title="load cell in date when used")
-    proving_ring: str | None = Field(None, title="proving ring", max_length=40)
-    ring_factor_n_div: Number | None = reading("ring factor", above=0)
-    ring_table: RingTable | None = Field(None, title="ring table, div kN; div kN …", max_length=4000)
-    ring_most_div: Number | None = reading("ring reads up to", above=0)
-    proving_ring_due_on: Day | None = Field(None, title="ring's calibration due")
-    proving_ring_in_date: Literal["yes", "no"] | None = Field(None, title="ring in date when used")
     tail_from_mm: Number | None = reading("tail counted from a travel of", above=0)
     hold_zero: Literal["yes"] | None = Field(None, title="line held through zero")
     ridges_across: Literal["yes", "no"] | None = Field(None, title="ridges of the plates across the travel")

@@ -2,9 +2,9 @@
 
 import math
 from collections.abc import Iterator
-from itertools import combinations, pairwise
+from itertools import pairwise
 
-from vadum.soil.contract import compare, paths
+from vadum.soil.contract import compare
 from vadum.soil.contract.fields import known
 from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.outcome import Level
@@ -15,11 +15,10 @@ from vadum.soil.methods.direct_shear.facts import Facts, Sheared, dry_sand, stan
 from vadum.soil.methods.direct_shear.record import ENVELOPES
 from vadum.soil.methods.direct_shear.school import ShearSchool
 from vadum.soil.shared.consolidation import consolidated_percent, late_share_percent
-from vadum.soil.shared.water_by_tin import balance_in_date
-
-MOST_NAMED = 5  # readings of a series that one rule names one by one
-EARLY_READINGS = 3  # a peak among these, that falls at once, is a screw that broke loose
-SUDDEN_PERCENT = 25.0
+from vadum.soil.shared.force_reading import range_of, readers_in_date
+from vadum.soil.shared.phases import full_at_most
+from vadum.soil.shared.series_of_readings import runs_backwards, within_range
+from vadum.soil.shared.water_by_tin import balance_in_date, tins_possible, tins_told_apart
 
 
 def fell_percent(points: tuple[Point, ...], peak: Point | None) -> float:
@@ -67,12 +66,7 @@ def _each(f: Facts) -> Iterator[Sheared]:
 def _goes_on(f: Facts, s: ShearSchool) -> Iterator[Seen]:
     """The carriage only goes forward: a travel that runs backwards is a slip, or a gauge that was moved."""
     for st in _each(f):
-        read = [(i, r.travel_mm) for i, r in enumerate(st.stage.shear) if known(r.travel_mm) and not r.excluded_because]
-        back = [(i, a, b) for (_, a), (i, b) in pairwise(read) if b < a - BACK_MM]
-        for i, a, b in back[:MOST_NAMED]:
-            words = f"{st.words}, reading {i + 1}: {plain(b)} mm after {plain(a)} mm"
-            at = (paths.at(st.path("shear"), i, "travel_mm"),)
-            yield Seen(False, words, "each further than the one before", at)
+        yield from runs_backwards(st.stage.shear, st.path("shear"), "travel_mm", BACK_MM, st.words)
 
 
 def _carried(f: Facts, s: ShearSchool) -> Iterator[Seen]:
@@ -110,12 +104,12 @@ def _enough(f: Facts, s: ShearSchool) -> Seen | None:
 def _screws(f: Facts, s: ShearSchool) -> Iterator[Seen]:
     for st in _each(f):
         peak = st.peak
-        if peak is None or len(st.points) < EARLY_READINGS + 2 or not st.over:
+        if peak is None or len(st.points) < s.screw_readings + 2 or not st.over:
             continue
         place = next(i for i, p in enumerate(st.points) if p.row == peak.row)
         behind = st.points[place + 1 : place + 3]
-        sudden = bool(behind) and min(p.shear_kpa for p in behind) < (1 - SUDDEN_PERCENT / 100) * peak.shear_kpa
-        early = place < EARLY_READINGS and sudden
+        sudden = bool(behind) and min(p.shear_kpa for p in behind) < (1 - s.screw_fall_percent / 100) * peak.shear_kpa
+        early = place < s.screw_readings and sudden
         words = f"{st.words}: peak at {plain(peak.travel_mm, 3)} mm"
         found = (
             f"{words}, then at once {plain(100 * (1 - behind[0].shear_kpa / peak.shear_kpa), 2)} % less"
@@ -295,7 +289,12 @@ def _dried(f: Facts, s: ShearSchool) -> Iterator[Seen]:
         if st.stage.flooded == "no" and known(tin) and known(wet) and known(dry) and dry > tin:
             after = 100 * (wet - dry) / (dry - tin)
             words = f"{st.words}: {plain(after, 3)} % after, {plain(before, 3)} % before"
-            yield Seen(compare.at_least(after, before - 1.0), words, "within 1 point", (st.path("flooded"),))
+            yield Seen(
+                compare.at_least(after, before - s.most_dried_percent),
+                words,
+                f"within {plain(s.most_dried_percent)} points",
+                (st.path("flooded"),),
+            )
 
 
 def _curved(f: Facts, s: ShearSchool) -> Seen | None:
@@ -370,49 +369,17 @@ def _ridges(f: Facts, s: ShearSchool) -> Seen | None:
     return None if across is None else said(across == "yes", f"across: {across}", "across the travel")
 
 
-def _in_date(f: Facts, s: ShearSchool) -> Iterator[Seen]:
-    for field, words in (("load_cell", "load cell"), ("proving_ring", "proving ring")):
-        state, due = getattr(f.record, f"{field}_in_date"), getattr(f.record, f"{field}_due_on")
-        if state is not None:
-            limit = f"due {due:%d %b %Y}" if due else "calibrated"
-            yield Seen(state == "yes", f"{words} {getattr(f.record, field) or ''}".strip(), limit, (field,))
-
-
 def _range(f: Facts, s: ShearSchool) -> Iterator[Seen]:
-    by_ring = f.record.load_by == "proving ring"
-    most = f.record.ring_most_div if by_ring else f.record.load_cell_most_n
-    unit, field = ("divisions", "ring_div") if by_ring else ("N", "force_n")
-    if not known(most):
-        return
+    field, most, unit = range_of(f.record)
     for st in _each(f):
-        read = [(i, v) for i, r in enumerate(st.stage.shear) if known(v := getattr(r, field))]
-        beyond = [(i, v) for i, v in read if v > most]
-        for i, v in beyond[:MOST_NAMED]:
-            at = (paths.at(st.path("shear"), i, field),)
-            yield Seen(False, f"{st.words}, reading {i + 1}: {plain(v)} {unit}", f"up to {plain(most)} {unit}", at)
-        if read and not beyond:
-            yield Seen(True, f"{st.words}: up to {plain(max(v for _, v in read))} {unit}", f"{plain(most)} {unit}")
+        yield from within_range(st.stage.shear, st.path("shear"), field, most, unit, st.words)
 
 
-def _saturation(f: Facts, s: ShearSchool) -> Iterator[Seen]:
+def _full(f: Facts, s: ShearSchool) -> Iterator[Seen]:
     for st in _each(f):
-        full = st.state.saturation_percent
-        if full is not None:
-            yield Seen(compare.at_most(full, 103.0), f"{st.words}: {plain(full, 3)} %", "100 %", (st.path("mass_g"),))
-
-
-def _tare(f: Facts, s: ShearSchool) -> Iterator[Seen]:
-    for a, b in combinations(list(_each(f)), 2):
-        if a.stage.tin and a.stage.tin == b.stage.tin:
-            yield Seen(False, f"tin {a.stage.tin} in {a.words} and {b.words}", "a tin of its own", (b.path("tin"),))
-
-
-def _order(f: Facts, s: ShearSchool) -> Iterator[Seen]:
-    for st in _each(f):
-        tin, wet, dry = st.stage.mass_tin_g, st.stage.mass_wet_g, st.stage.mass_dry_g
-        if known(tin) and known(wet) and known(dry):
-            words = f"{st.words}: tin {plain(tin)}, wet {plain(wet)}, dry {plain(dry)} g"
-            yield Seen(wet >= dry > tin, words, "wet ≥ dry > tin", (st.path("mass_dry_g"),))
+        seen = full_at_most(st.state.saturation_percent, "Recheck mass, height, water content and particle density.")
+        if seen:
+            yield seen._replace(found=f"{st.words}: {seen.found}", at=(st.path("mass_g"),))
 
 
 def _foreseen(f: Facts, s: ShearSchool) -> str:
@@ -455,13 +422,8 @@ RULES: tuple[Judge, ...] = (
         do="Look at the lever's ratio and at what hangs: a forgotten lever makes a tenth of the load.",
         affects=ENVELOPES,
     ),
-    Rule(
-        "tin weighed in its order",
-        _order,
-        source=PHYSICS,
-        level="stop",
-        do="Look at the digits and at the tin's number.",
-    ),
+    tins_possible("stages", "stage"),
+    *tins_told_apart("stages", "stage"),
     Rule(
         "force within the range of what reads it",
         _range,
@@ -497,7 +459,7 @@ RULES: tuple[Judge, ...] = (
         _quick,
         at=("drainage",),
         level="watch",
-        do="The figures are of total stress, undrained: they are no drained strength.",
+        do="Report them as undrained, of total stress: they are no drained strength.",
     ),
     Rule(
         "box wide enough",
@@ -545,18 +507,34 @@ RULES: tuple[Judge, ...] = (
         level="watch",
         do="Friction, a screw left in, or a zero that was off: run the box empty and look.",
     ),
-    Rule("specimens alike", _densities, at=("stages",), level="watch", do="Their peaks are of different densities."),
+    Rule(
+        "specimens alike",
+        _densities,
+        at=("stages",),
+        level="watch",
+        do="Their peaks are of different densities: make the next one as dense as the others, or say so.",
+    ),
     Rule(
         "vertical gauge moves",
         _gauge_moves,
         level="watch",
         do="It stuck: dilation and void ratio of that stage say nothing. Free it before the next.",
     ),
-    Rule("cap stays level", _level_cap, level="watch", do="The cap turned: the load lay to one side."),
+    Rule(
+        "cap stays level",
+        _level_cap,
+        level="watch",
+        do="The cap turned: set ball and yoke over the middle before the next stage.",
+    ),
     Rule(
         "area left at the end", _area_left, level="watch", do="The tail is of a small plane: count it from earlier on."
     ),
-    Rule("clay kept its water", _dried, level="watch", do="It dried while it was sheared: suction added strength."),
+    Rule(
+        "clay kept its water",
+        _dried,
+        level="watch",
+        do="It dried, and suction added strength: flood the next one, and say so.",
+    ),
     Rule(
         "straight envelope",
         _curved,
@@ -589,16 +567,15 @@ RULES: tuple[Judge, ...] = (
         at=("particle_density_from",),
         source=LABORATORY,
         level="watch",
-        do="Void ratios and saturation stand on an assumed figure and are marked so.",
+        do="Measure it on this soil: void ratios and saturation stand on an assumed figure until then.",
     ),
+    Rule("no fuller than full", _full, source=PHYSICS),
     Rule(
-        "no fuller than full",
-        _saturation,
-        source=PHYSICS,
-        do="Recheck mass, height, water content and particle density.",
+        "what reads the force is in date",
+        lambda f, s: readers_in_date(f.record),
+        level="watch",
+        do="Say so on the sheet; calibrate it.",
     ),
-    Rule("a tin of its own", _tare, source=PHYSICS, do="One of the two is another tin."),
-    Rule("what reads the force is in date", _in_date, level="watch", do="Say so on the sheet; calibrate it."),
     balance_in_date,
     Forecast("peak passed", _foreseen),
 )

@@ -30,6 +30,10 @@ class ShearSchool(School):
     tail_share: float = laboratory(0.1)
     most_travel_share: float = laboratory(0.2)
     slope_share: float = laboratory(0.025)
+    # A peak among the first readings that falls at once by so much is a screw that broke loose.
+    screw_readings: int = laboratory(3)
+    screw_fall_percent: float = laboratory(25.0)
+    most_dried_percent: float = laboratory(1.0)
     residual_within_percent: float = laboratory(5.0)
     past_peak_percent: float = laboratory(5.0)
     past_peak_mm: float = laboratory(0.5)

@@ -1,6 +1,5 @@
 """What the specimens of a triaxial test come to, worked out once."""
 
-from datetime import UTC, datetime, timedelta
 from typing import NamedTuple
 
 from vadum.soil.contract import paths
@@ -14,12 +13,13 @@ from vadum.soil.methods.triaxial import cell as cells
 from vadum.soil.methods.triaxial.cell import Core, Point, Sheared
 from vadum.soil.methods.triaxial.record import Drained, Increment, Record, Specimen
 from vadum.soil.methods.triaxial.school import TriaxialSchool
-from vadum.soil.shared.consolidation import LogTime, Moved, RootTime, by_log_time, by_root_time
+from vadum.soil.shared.consolidation import Consolidation, Moved, consolidation_of
 from vadum.soil.shared.envelope import Line, Strength, by_circle_tops, fitted
 from vadum.soil.shared.phases import saturation_percent, void_ratio
 from vadum.soil.shared.physics import WATER_20_MG_M3
+from vadum.soil.shared.row_in_hand import row_in_hand
+from vadum.soil.shared.series_of_readings import taken_by_travel
 
-EPOCH = datetime(2000, 1, 1, tzinfo=UTC)  # from where an instrument's own seconds are counted
 LATE_SHARE = 0.02
 
 
@@ -31,18 +31,6 @@ class Answer(NamedTuple):
     cell_kpa: float
     pore_kpa: float
     back_kpa: float | None
-
-
-class Drainage(NamedTuple):
-    """The consolidation of a specimen: its readings in cm³ against minutes, both constructions, the times in use."""
-
-    readings: tuple[Moved, ...]
-    root: RootTime | None
-    log: LogTime | None
-    t50_min: float | None
-    t90_min: float | None
-    t100_min: float | None
-    by_hand: bool
 
 
 class State(NamedTuple):
@@ -65,7 +53,7 @@ class Tested(NamedTuple):
     core: Core | None
     start: Sheared | None
     answers: tuple[Answer, ...]
-    drainage: Drainage
+    drainage: Consolidation
     state: State
     effective_kpa: float | None
     needed_percent_min: float | None
@@ -192,29 +180,17 @@ def _minutes(row: Drained, specimen: Specimen) -> float | None:
     return minutes_between(specimen.drained_from_at, row.read_at)
 
 
-def drainage_of(specimen: Specimen) -> Drainage:
+def drainage_of(specimen: Specimen) -> Consolidation:
     """The consolidation of a specimen, with what a hand has moved in place of what was found."""
     read = []
     for row in specimen.consolidation:
         minutes = _minutes(row, specimen)
         if known(row.volume_cm3) and minutes is not None and minutes >= 0 and not row.excluded_because:
             read.append(Moved(minutes, row.volume_cm3))
-    by_hand = specimen.t90_min if known(specimen.t90_min) and specimen.t90_min > 0 else None
-    root, log = by_root_time(read, by_hand), by_log_time(read)
-
-    def used(typed: float | None, found: float | None) -> float | None:
-        return typed if known(typed) and typed > 0 else found
-
-    t50 = used(specimen.t50_min, (root.t50_min if root else None) or (log.t50_min if log else None))
-    t90, t100 = (
-        used(specimen.t90_min, root.t90_min if root else None),
-        used(specimen.t100_min, root.t100_min if root else None),
-    )
-    typed = any(known(t) for t in (specimen.t50_min, specimen.t90_min, specimen.t100_min))
-    return Drainage(tuple(sorted(read)), root, log, t50, t90, t100, typed)
+    return consolidation_of(read, specimen.t50_min, specimen.t90_min, specimen.t100_min)
 
 
-def needed_percent_min(drainage: Drainage, record: Record, school: TriaxialSchool) -> float | None:
+def needed_percent_min(drainage: Consolidation, record: Record, school: TriaxialSchool) -> float | None:
     """The greatest rate of strain that lets the pore pressure become even, or drain, %/min.
 
     `4 % / (10 t50)`, `4 % / (16 t90)`, or `tf = F t100`; a quick test at its own.
@@ -414,19 +390,18 @@ def _shearing(one: Tested, record: Record, school: TriaxialSchool) -> Called | N
         return None
     at = called_mm(one.start.height_mm, school)
     its, counting = one.specimen, {p.row: p for p in one.points}
-    # A logger's block is no sequence of calls: nobody looks at its rows one by one.
-    by_hand = its.shear if len(its.shear) <= 2 * len(at) else ()
-    taken = []
-    for i, row in enumerate(by_hand):
-        point = counting.get(i)
-        moment = EPOCH + timedelta(seconds=row.elapsed_s) if known(row.elapsed_s) else row.read_at
-        shows = f"{point.deviator_kpa:.1f}" if point else ""
-        place = abs(point.strain) * one.start.height_mm if point else None
-        taken.append(Taken(i, place, moment, row.missed is not None, shows))
+    height = one.start.height_mm
+
+    def travel(i: int) -> float | None:
+        return abs(counting[i].strain) * height if i in counting else None
+
+    def shows(i: int) -> str:
+        return f"{counting[i].deviator_kpa:.1f}" if i in counting else ""
+
     wanted = one.needed_percent_min
     rate = its.rate_mm_min if known(its.rate_mm_min) and its.rate_mm_min > 0 else None
     if rate is None and wanted is not None:
-        rate = wanted / 100 * one.start.height_mm
+        rate = wanted / 100 * height
     second = (
         () if record.kind in ("UU", None) else (("volume_cm3",) if record.kind in ("CID", "CAD") else ("pore_kpa",))
     )
@@ -439,7 +414,7 @@ def _shearing(one: Tested, record: Record, school: TriaxialSchool) -> Called | N
         reads=("force_n", *second),
         pace=Pace(rate, 0.5 * rate, 1.1 * rate) if rate else None,
         over=one.over,
-        taken=tuple(taken),
+        taken=taken_by_travel(its.shear, len(at), travel, shows),
         rows=len(its.shear),
         channels={"force": "force_n", "pore": "pore_kpa", "volume": "volume_cm3", "cell": "cell_kpa"},
         travel_channels=("travel",),
@@ -456,22 +431,14 @@ def _shearing(one: Tested, record: Record, school: TriaxialSchool) -> Called | N
     )
 
 
-def in_hand(tested: tuple[Tested, ...], record: Record, school: TriaxialSchool) -> int | None:
-    """The row of the specimen to work at: the first that is not sheared, or the next; None when there are enough."""
-    open_row = next((t.row for t in tested if not t.over and not t.specimen.excluded_because), None)
-    if open_row is not None:
-        return open_row
-    done = sum(not t.specimen.excluded_because for t in tested)
-    return None if record.enough == "yes" or done >= school.least_specimens else len(tested)
-
-
 def facts(record: Record, school: TriaxialSchool) -> Facts:
     """The facts of a record under a school."""
     tested = tuple(tested_of(record, school, i, specimen) for i, specimen in enumerate(record.specimens))
     counting = [t for t in tested if t.counts]
     pore = record.kind not in ("UU", None)
     undrained = record.kind in ("CIU", "CAU", "UU", "UUP")
-    hand = in_hand(tested, record, school)
+    out = [bool(one.specimen.excluded_because) for one in tested]
+    hand = row_in_hand([one.over for one in tested], out, record.enough == "yes", school.least_specimens)
     strengths = [t.deviator.t_kpa for t in counting if t.deviator] if record.kind in ("UU", "UUP") else []
     draining = shearing = None
     here = tested[hand] if hand is not None and hand < len(tested) else None

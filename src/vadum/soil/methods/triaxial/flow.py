@@ -1,7 +1,7 @@
 """The order of work for a triaxial test: the set once, then each specimen from its membrane to its tin."""
 
-from collections.abc import Callable
 from datetime import datetime, timedelta
+from functools import partial
 
 from vadum.soil.contract import paths
 from vadum.soil.contract.call_advice import clock_advice, start_advice
@@ -15,6 +15,7 @@ from vadum.soil.methods.triaxial.facts import Facts, Tested
 from vadum.soil.methods.triaxial.record import Specimen
 from vadum.soil.methods.triaxial.rules import may_stop, past_peak_words
 from vadum.soil.methods.triaxial.school import TriaxialSchool
+from vadum.soil.shared.row_in_hand import holds, wants
 from vadum.soil.shared.specimen import SPECIMEN
 
 SIZES = (
@@ -51,22 +52,7 @@ def _words(f: Facts) -> str:
     return f.in_hand.words if f.in_hand else f"specimen {(f.hand or 0) + 1}"
 
 
-def _open(*fields: str) -> Callable[[Facts, TriaxialSchool], tuple[str, ...]]:
-    """The paths of these fields of the specimen in hand; none when there is none."""
-
-    def wanted(f: Facts, s: TriaxialSchool) -> tuple[str, ...]:
-        return () if f.hand is None else tuple(paths.at("specimens", f.hand, name) for name in fields)
-
-    return wanted
-
-
-def _done(*fields: str) -> Callable[[Facts, TriaxialSchool], bool]:
-    """Whether the specimen in hand, where there is one, holds these fields."""
-
-    def done(f: Facts, s: TriaxialSchool) -> bool:
-        return f.hand is None or all(getattr(_specimen(f), name) is not None for name in fields)
-
-    return done
+_open, _done = partial(wants, "specimens"), partial(holds, "specimens")
 
 
 def quick(s: TriaxialSchool) -> bool:

@@ -1,7 +1,6 @@
 """The rules that judge a triaxial test."""
 
 from collections.abc import Iterator
-from itertools import combinations, pairwise
 
 from vadum.soil.contract import compare, paths
 from vadum.soil.contract.fields import known
@@ -14,10 +13,12 @@ from vadum.soil.methods.triaxial.facts import Facts, Tested
 from vadum.soil.methods.triaxial.record import ENVELOPES
 from vadum.soil.methods.triaxial.school import TriaxialSchool
 from vadum.soil.shared.consolidation import consolidated_percent, late_share_percent
-from vadum.soil.shared.water_by_tin import balance_in_date
+from vadum.soil.shared.force_reading import readers_in_date
+from vadum.soil.shared.phases import full_at_most
+from vadum.soil.shared.series_of_readings import MOST_NAMED, runs_backwards, within_range
+from vadum.soil.shared.water_by_tin import balance_in_date, tins_possible, tins_told_apart
 
-MOST_NAMED = 5
-FULL_PERCENT = 103.0  # what mass, volume and tin of a full soil scatter to together
+NEAR_STOP = 0.98  # of the stop strain: a platen is stopped by hand
 
 
 def passed_percent(one: Tested, s: TriaxialSchool) -> float | None:
@@ -39,7 +40,11 @@ def past_peak_words(one: Tested, s: TriaxialSchool) -> str:
     past = passed_percent(one, s)
     if past is None:
         ratio = one.obliquity
-        if ratio is not None and one.points and abs(one.points[-1].strain) > abs(ratio.strain) + 0.01:
+        if (
+            ratio is not None
+            and one.points
+            and abs(one.points[-1].strain) > abs(ratio.strain) + s.past_peak_percent / 100
+        ):
             return "greatest obliquity passed"
         return ""
     return (
@@ -114,16 +119,8 @@ def _positive(f: Facts, s: TriaxialSchool) -> Iterator[Seen]:
 def _goes_on(f: Facts, s: TriaxialSchool) -> Iterator[Seen]:
     way = -1 if f.record.direction == "extension" else 1
     for t in _each(f):
-        read = [
-            (i, r.deformation_mm)
-            for i, r in enumerate(t.specimen.shear)
-            if known(r.deformation_mm) and not r.excluded_because
-        ]
-        back = [(i, a, b) for (_, a), (i, b) in pairwise(read) if way * b < way * a - BACK_MM]
-        for i, a, b in back[:MOST_NAMED]:
-            words = f"{t.words}, reading {i + 1}: {plain(b)} mm after {plain(a)} mm"
-            at = (paths.at(t.path("shear"), i, "deformation_mm"),)
-            yield Seen(False, words, "each further than the one before", at)
+        at = t.path("shear")
+        yield from runs_backwards(t.specimen.shear, at, "deformation_mm", BACK_MM, t.words, way)
 
 
 def _kind(f: Facts, s: TriaxialSchool) -> Seen | None:
@@ -274,7 +271,7 @@ def _stopped_early(f: Facts, s: TriaxialSchool) -> Iterator[Seen]:
     for t in _each(f):
         if not t.over or t.deviator is None or f.record.staging == "multistage":
             continue
-        at_stop = compare.at_least(abs(t.points[-1].strain), 0.98 * s.stop_strain_percent / 100)
+        at_stop = compare.at_least(abs(t.points[-1].strain), NEAR_STOP * s.stop_strain_percent / 100)
         fell = compare.at_least(t.fell_percent, s.least_fall_percent)
         words = f"{t.words}: ends at {plain(100 * abs(t.points[-1].strain), 3)} %, {plain(t.fell_percent, 2)} % below"
         limit = f"past its greatest, or {plain(s.stop_strain_percent)} % strain"
@@ -355,48 +352,15 @@ def _zeroed(f: Facts, s: TriaxialSchool) -> Seen | None:
 
 
 def _range(f: Facts, s: TriaxialSchool) -> Iterator[Seen]:
-    most = f.record.load_cell_most_n
-    if not known(most):
-        return
     for t in _each(f):
-        read = [(i, r.force_n) for i, r in enumerate(t.specimen.shear) if known(r.force_n)]
-        beyond = [(i, v) for i, v in read if abs(v) > most]
-        for i, v in beyond[:MOST_NAMED]:
-            at = (paths.at(t.path("shear"), i, "force_n"),)
-            yield Seen(False, f"{t.words}, reading {i + 1}: {plain(v)} N", f"up to {plain(most)} N", at)
-        if read and not beyond:
-            yield Seen(True, f"{t.words}: up to {plain(max(abs(v) for _, v in read))} N", f"{plain(most)} N")
+        yield from within_range(t.specimen.shear, t.path("shear"), "force_n", f.record.load_cell_most_n, "N", t.words)
 
 
 def _full(f: Facts, s: TriaxialSchool) -> Iterator[Seen]:
     for t in _each(f):
-        full = t.state.saturation_percent
-        if full is not None:
-            yield Seen(
-                compare.at_most(full, FULL_PERCENT), f"{t.words}: {plain(full, 3)} %", "100 %", (t.path("mass_g"),)
-            )
-
-
-def _order(f: Facts, s: TriaxialSchool) -> Iterator[Seen]:
-    for t in _each(f):
-        tin, wet, dry = t.specimen.mass_tin_g, t.specimen.mass_wet_g, t.specimen.mass_dry_g
-        if known(tin) and known(wet) and known(dry):
-            words = f"{t.words}: tin {plain(tin)}, wet {plain(wet)}, dry {plain(dry)} g"
-            yield Seen(wet >= dry > tin, words, "wet ≥ dry > tin", (t.path("mass_dry_g"),))
-
-
-def _own_tin(f: Facts, s: TriaxialSchool) -> Iterator[Seen]:
-    for a, b in combinations(list(_each(f)), 2):
-        if a.specimen.tin and a.specimen.tin == b.specimen.tin:
-            yield Seen(False, f"tin {a.specimen.tin} in {a.words} and {b.words}", "a tin of its own", (b.path("tin"),))
-
-
-def _in_date(f: Facts, s: TriaxialSchool) -> Seen | None:
-    state, due = f.record.load_cell_in_date, f.record.load_cell_due_on
-    if state is None:
-        return None
-    limit = f"due {due:%d %b %Y}" if due else "calibrated"
-    return said(state == "yes", f"load cell {f.record.load_cell or ''}".strip(), limit)
+        seen = full_at_most(t.state.saturation_percent, "Recheck mass, sizes, tin and particle density.")
+        if seen:
+            yield seen._replace(found=f"{t.words}: {seen.found}", at=(t.path("mass_g"),))
 
 
 def _rested(f: Facts, s: TriaxialSchool) -> Iterator[Seen]:
@@ -415,14 +379,19 @@ def _fails_late(f: Facts, s: TriaxialSchool) -> Iterator[Seen]:
         if t.over and t.deviator is not None:
             strain = 100 * abs(t.deviator.strain)
             words = f"{t.words}: fails at {plain(strain, 3)} % strain"
-            yield Seen(compare.at_most(strain, 15.0), words, "15 %", (t.path("shear"),))
+            yield Seen(
+                compare.at_most(strain, s.late_failure_percent),
+                words,
+                f"{plain(s.late_failure_percent)} %",
+                (t.path("shear"),),
+            )
 
 
 def _friction_check(f: Facts, s: TriaxialSchool) -> Seen | None:
     if not f.quick or f.total is None or len(f.counting) < s.least_specimens:
         return None
     phi, error = f.total.strength.phi_degrees, f.total.strength.phi_error_degrees or 0.0
-    held = abs(phi) <= max(3.0, 2 * error)
+    held = abs(phi) <= max(s.quick_friction_degrees, 2 * error)
     return said(held, f"{plain(phi, 2)}° fitted to the circles", "about 0° of a saturated clay")
 
 
@@ -468,13 +437,8 @@ RULES: tuple[Judge, ...] = (
         do="Strike the wrong one, or leave the reading out with a reason.",
         affects=ENVELOPES,
     ),
-    Rule(
-        "tin weighed in its order",
-        _order,
-        source=PHYSICS,
-        level="stop",
-        do="Look at the digits and at the tin's number.",
-    ),
+    tins_possible("specimens", "specimen"),
+    *tins_told_apart("specimens", "specimen"),
     Rule(
         "load within the range of its cell",
         _range,
@@ -533,11 +497,22 @@ RULES: tuple[Judge, ...] = (
         "greatest deviator before the end",
         _still_rising,
         level="watch",
-        do="It was still rising: the value at the stop strain is reported so.",
+        do="Report it as the value at the stop strain, still rising there.",
     ),
-    Rule("fails within 15 %", _fails_late, level="watch", do="Say the strain beside the strength."),
-    Rule("a stage stopped in time", _late_stage, level="watch", do="The next stage shears a specimen that has failed."),
-    Rule("specimens alike", _voids, at=("specimens",), level="watch", do="Their strengths are of different soils."),
+    Rule("fails at no great strain", _fails_late, level="watch", do="Say the strain beside the strength."),
+    Rule(
+        "a stage stopped in time",
+        _late_stage,
+        level="watch",
+        do="Stop a stage as soon as its ratio stands; leave the stages behind it out, with a reason.",
+    ),
+    Rule(
+        "specimens alike",
+        _voids,
+        at=("specimens",),
+        level="watch",
+        do="Their strengths are of different states: trim the next beside the others, or say so.",
+    ),
     Rule(
         "every circle meets the line",
         _misses,
@@ -553,12 +528,22 @@ RULES: tuple[Judge, ...] = (
         do="Air in it takes up friction: is it saturated?",
     ),
     Rule("rested under its pressure", _rested, level="watch", do="Say so on the sheet."),
-    Rule("nothing assumed", _assumed, source=LABORATORY, level="watch", do="What stands on it is marked so."),
+    Rule(
+        "nothing assumed",
+        _assumed,
+        source=LABORATORY,
+        level="watch",
+        do="Measure it, or say so on the sheet: what stands on it is marked so.",
+    ),
     Rule("membrane's thickness known", _thickness, level="watch", do="Measure it, or enter the maker's."),
     Rule("load zeroed under pressure", _zeroed, at=("piston_zeroed",), level="watch", do="Enter the piston's area."),
-    Rule("no fuller than full", _full, source=PHYSICS, do="Recheck mass, sizes and particle density."),
-    Rule("a tin of its own", _own_tin, source=PHYSICS, do="One of the two is another tin."),
-    Rule("load cell in date", _in_date, at=("load_cell",), level="watch", do="Say so on the sheet; calibrate it."),
+    Rule("no fuller than full", _full, source=PHYSICS),
+    Rule(
+        "load cell in date",
+        lambda f, s: readers_in_date(f.record, (("load_cell", "load cell"),)),
+        level="watch",
+        do="Say so on the sheet; calibrate it.",
+    ),
     balance_in_date,
     Forecast("peak passed", _foreseen),
 )

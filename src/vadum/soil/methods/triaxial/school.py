@@ -46,6 +46,8 @@ class TriaxialSchool(School):
     rate_over_percent: float = laboratory(10.0)
     past_peak_percent: float = laboratory(2.0)
     least_fall_percent: float = laboratory(2.0)
+    late_failure_percent: float = laboratory(15.0)
+    quick_friction_degrees: float = laboratory(3.0)
     late_stage_percent: float = laboratory(0.5)
     voids_apart_ratio: float = laboratory(0.05)
     misses_percent: float = laboratory(5.0)

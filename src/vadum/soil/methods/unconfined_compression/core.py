@@ -9,7 +9,7 @@ from vadum.soil.contract.fields import known
 from vadum.soil.contract.numerics import error_of_mean, mean, straight_line
 from vadum.soil.methods.unconfined_compression.record import Reading, Record
 from vadum.soil.methods.unconfined_compression.school import UnconfinedSchool
-from vadum.soil.shared.proving_ring import Ring, ring_force_kn, table_of
+from vadum.soil.shared.force_reading import net_force_n, ring_of
 
 BACK_MM = 0.02  # a gauge trembles by so much while the platen comes down; beyond, it ran backwards
 LEAST_TOE_POINTS = 3
@@ -104,32 +104,6 @@ def stress_kpa(force_n: float, area_mm2: float, strain: float) -> float:
     return 1000 * force_n / area_at_mm2(area_mm2, strain)
 
 
-def ring_of(record: Record) -> Ring | None:
-    """The ring's calibration; None where the force is read otherwise."""
-    if record.ring_table is not None:
-        return Ring(table_of(record.ring_table), None, None)
-    if known(record.ring_factor_n_div) and record.ring_factor_n_div > 0:
-        return Ring((), record.ring_factor_n_div, record.ring_most_div if known(record.ring_most_div) else None)
-    return None
-
-
-def force_of(row: Reading, ring: Ring | None, friction_n: float) -> float | None:
-    """The net force of a reading, N: by the cell, or by the ring's calibration, less the platen's friction.
-
-    Parameters: `friction_n` of the empty press in N, 0 or more.
-    Returns: N; None where nothing was read or the ring's calibration does not reach.
-    Source: ASTM D2166.
-    """
-    if known(row.force_n):
-        return row.force_n - friction_n
-    if ring is None or not known(row.ring_div):
-        return None
-    try:
-        return 1000 * ring_force_kn(ring, row.ring_div) - friction_n
-    except ReductionError:
-        return None
-
-
 def deformation_of(row: Reading, index: int, called_mm: tuple[float, ...]) -> float | None:
     """How much shorter the core was, mm: as read, else as called.
 
@@ -150,7 +124,7 @@ def points_of(record: Record, core: Core, called_mm: tuple[float, ...]) -> tuple
     found: list[Point] = []
     furthest = -math.inf
     for i, row in enumerate(record.readings):
-        at, force = deformation_of(row, i, called_mm), force_of(row, ring, friction)
+        at, force = deformation_of(row, i, called_mm), net_force_n(row, ring, friction)
         if at is None or force is None or row.excluded_because or at >= core.height_mm or at <= furthest:
             continue
         furthest = at

@@ -1,9 +1,8 @@
 """What a core and its series come to, worked out once."""
 
-from datetime import UTC, datetime, timedelta
 from typing import NamedTuple
 
-from vadum.soil.contract.called import Called, Pace, Taken
+from vadum.soil.contract.called import Called, Pace
 from vadum.soil.contract.compare import at_least
 from vadum.soil.contract.fields import known
 from vadum.soil.methods.unconfined_compression.core import (
@@ -14,17 +13,17 @@ from vadum.soil.methods.unconfined_compression.core import (
     core_of,
     peak_of,
     points_of,
-    ring_of,
     strain_at_stress,
     toe_strain,
 )
 from vadum.soil.methods.unconfined_compression.record import Record
 from vadum.soil.methods.unconfined_compression.school import UnconfinedSchool
+from vadum.soil.shared.force_reading import force_known
 from vadum.soil.shared.phases import dry_density_mg_m3, saturation_percent
+from vadum.soil.shared.series_of_readings import taken_by_travel
 from vadum.soil.shared.water_by_tin import Masses, masses_of
 
 READ_MM = 0.01  # a travel gauge is read to so much: the last call may be typed a hair short of the stop strain
-EPOCH = datetime(2000, 1, 1, tzinfo=UTC)  # from where an instrument's own seconds are counted
 
 
 class State(NamedTuple):
@@ -97,15 +96,13 @@ def _failure_min(peak: Peak | None, rate: float | None, points: tuple[Point, ...
 def _called(record: Record, core: Core, school: UnconfinedSchool, points: tuple[Point, ...], over: bool) -> Called:
     at = called_mm(core.height_mm, school)
     counting = {p.row: p for p in points}
-    taken = []
-    # A logger's block is no sequence of calls: nothing is called any more, and nobody looks at its rows one by one.
-    by_hand = record.readings if len(record.readings) <= 2 * len(at) else ()
-    for i, row in enumerate(by_hand):
-        point = counting.get(i)
-        moment = EPOCH + timedelta(seconds=row.elapsed_s) if known(row.elapsed_s) else row.read_at
-        place = point.strain * core.height_mm if point else None
-        shows = f"{point.stress_kpa:.1f}" if point else ""
-        taken.append(Taken(i, place, moment, row.missed is not None, shows))
+
+    def travel(i: int) -> float | None:
+        return counting[i].strain * core.height_mm if i in counting else None
+
+    def shows(i: int) -> str:
+        return f"{counting[i].stress_kpa:.1f}" if i in counting else ""
+
     rate = record.rate_mm_min
     low, high = (s / 100 * core.height_mm for s in (school.least_rate_percent_min, school.most_rate_percent_min))
     return Called(
@@ -117,7 +114,7 @@ def _called(record: Record, core: Core, school: UnconfinedSchool, points: tuple[
         reads=("force_n",) if record.load_by != "proving ring" else ("ring_div",),
         pace=Pace(rate if known(rate) and rate > 0 else (low + high) / 2, low, high),
         over=over,
-        taken=tuple(taken),
+        taken=taken_by_travel(record.readings, len(at), travel, shows),
         rows=len(record.readings),
         channels={"force": "force_n", "ring": "ring_div"},
         travel_channels=("travel", "penetration"),
@@ -162,8 +159,3 @@ def facts(record: Record, school: UnconfinedSchool) -> Facts:
         over=over,
         called=_called(record, core, school, points, over) if core and force_known(record) else None,
     )
-
-
-def force_known(record: Record) -> bool:
-    """Whether a reading can become a force."""
-    return record.load_by == "load cell" or record.load_cell is not None or ring_of(record) is not None

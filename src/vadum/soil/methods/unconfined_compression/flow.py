@@ -7,9 +7,10 @@ from vadum.soil.contract.flow import Flow
 from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.task import BALANCE, Calls, Task
 from vadum.soil.contract.times import span
-from vadum.soil.methods.unconfined_compression.facts import Facts, force_known
+from vadum.soil.methods.unconfined_compression.facts import Facts
 from vadum.soil.methods.unconfined_compression.rules import left_min, may_stop, past_peak_words
 from vadum.soil.methods.unconfined_compression.school import UnconfinedSchool
+from vadum.soil.shared import force_reading
 from vadum.soil.shared.specimen import SPECIMEN
 from vadum.soil.shared.tin_tasks import dry_tin, fill_tin
 
@@ -61,7 +62,7 @@ def _called(f: Facts, s: UnconfinedSchool) -> Called | None:
 
 
 def _force_by(f: Facts, s: UnconfinedSchool) -> tuple[str, ...]:
-    return () if force_known(f.record) else ("load_by", "load_cell", "proving_ring", "ring_factor_n_div")
+    return () if force_reading.force_known(f.record) else ("load_by", "load_cell", "proving_ring", "ring_factor_n_div")
 
 
 def _read_note(f: Facts, s: UnconfinedSchool) -> str:
@@ -105,26 +106,16 @@ FLOW: Flow = (
         title="Into the frame",
         does="Platens clean, core upright under the middle of the upper one; cell and gauge to zero; set the rate.",
         fields=(
-            "load_by",
-            "load_cell",
-            "load_cell_most_n",
-            "load_cell_due_on",
-            "load_cell_in_date",
-            "proving_ring",
-            "ring_factor_n_div",
-            "ring_table",
-            "ring_most_div",
-            "proving_ring_due_on",
-            "proving_ring_in_date",
+            *force_reading.FIELDS,
             "platen_friction_n",
             "temperature_c",
             "rate_mm_min",
         ),
         needs=("rate_mm_min",),
         also=lambda f, s: (
-            () if force_known(f.record) else ("load_by", "load_cell", "proving_ring", "ring_factor_n_div")
+            () if force_reading.force_known(f.record) else ("load_by", "load_cell", "proving_ring", "ring_factor_n_div")
         ),
-        is_done=lambda f, s: force_known(f.record) and f.record.rate_mm_min is not None,
+        is_done=lambda f, s: force_reading.force_known(f.record) and f.record.rate_mm_min is not None,
         asks="Set the core up; say what reads the force, and set the rate.",
         how="The number of a ring brings its calibration. Both gauges to zero.",
         amount=_rate_words,

@@ -4,8 +4,8 @@ from typing import Literal
 
 from pydantic import Field
 
-from vadum.soil.contract.fields import Day, Moment, Number, RecordPart, reading
-from vadum.soil.shared.proving_ring import RingTable
+from vadum.soil.contract.fields import Moment, Number, RecordPart, reading
+from vadum.soil.shared.force_reading import ReadsForce
 from vadum.soil.shared.water_by_tin import TinRow, WithBalance
 
 Mode = Literal["bulge", "one plane", "several planes", "split"]
@@ -28,7 +28,7 @@ class Reading(RecordPart):
     excluded_because: str | None = Field(None, title="left out because", max_length=400)
 
 
-class Record(TinRow, WithBalance):
+class Record(TinRow, WithBalance, ReadsForce):
     """An unconfined compression of one core. The tin holds the water of the specimen, or of its trimmings."""
 
     depth_m: Number | None = Field(None, title="depth of the specimen")
@@ -57,17 +57,6 @@ class Record(TinRow, WithBalance):
         "particle density", low=1.0, high=6.0, affects=("saturation_percent", "void_ratio")
     )
     particle_density_from: Literal["measured", "assumed"] | None = Field(None, title="particle density is")
-    load_by: Literal["load cell", "proving ring"] | None = Field(None, title="force is read by")
-    load_cell: str | None = Field(None, title="load cell", max_length=40)
-    load_cell_most_n: Number | None = reading("load cell reads up to", above=0)
-    load_cell_due_on: Day | None = Field(None, title="load cell's calibration due")
-    load_cell_in_date: Literal["yes", "no"] | None = Field(None, title="load cell in date when used")
-    proving_ring: str | None = Field(None, title="proving ring", max_length=40)
-    ring_factor_n_div: Number | None = reading("ring factor", above=0)
-    ring_table: RingTable | None = Field(None, title="ring table, div kN; div kN …", max_length=4000)
-    ring_most_div: Number | None = reading("ring reads up to", above=0)
-    proving_ring_due_on: Day | None = Field(None, title="ring's calibration due")
-    proving_ring_in_date: Literal["yes", "no"] | None = Field(None, title="ring in date when used")
     platen_friction_n: Number | None = reading("friction of the platen and its rod")
     temperature_c: Number | None = Field(None, title="temperature of the room")
     rate_mm_min: Number | None = reading("rate of the platen", above=0)

@@ -2,7 +2,6 @@
 
 from collections.abc import Iterator
 from datetime import datetime
-from itertools import pairwise
 
 from vadum.soil.contract import compare
 from vadum.soil.contract.fields import known
@@ -14,21 +13,12 @@ from vadum.soil.methods.unconfined_compression.core import BACK_MM
 from vadum.soil.methods.unconfined_compression.facts import Facts
 from vadum.soil.methods.unconfined_compression.record import STIFFNESS, STRENGTH
 from vadum.soil.methods.unconfined_compression.school import UnconfinedSchool
-from vadum.soil.shared.phases import MOST_SATURATION_PERCENT
+from vadum.soil.shared.force_reading import range_of, readers_in_date
+from vadum.soil.shared.phases import full_at_most
+from vadum.soil.shared.series_of_readings import runs_backwards, within_range
 from vadum.soil.shared.water_by_tin import balance_in_date, tin_possible, tin_registered
 
 CURVE = (*STRENGTH, *STIFFNESS)
-MOST_NAMED = 5  # readings of a series that one rule names one by one
-
-
-def _goes_on(f: Facts, s: UnconfinedSchool) -> Iterator[Seen]:
-    """The platen only comes down: a shortening that runs backwards is a slip, or a gauge that was moved."""
-    read = [(i, r.deformation_mm) for i, r in enumerate(f.record.readings) if known(r.deformation_mm)]
-    kept = [(i, d) for i, d in read if not f.record.readings[i].excluded_because]
-    back = [(i, a, b) for (_, a), (i, b) in pairwise(kept) if b < a - BACK_MM]
-    for i, a, b in back[:MOST_NAMED]:
-        words = f"reading {i + 1}: {plain(b)} mm after {plain(a)} mm"
-        yield Seen(False, words, "each further than the one before", (f"readings[{i}].deformation_mm",))
 
 
 def _loaded(f: Facts, s: UnconfinedSchool) -> Seen | None:
@@ -132,20 +122,7 @@ def _range(f: Facts, s: UnconfinedSchool) -> Seen | None:
 
 
 def _beyond_range(f: Facts, s: UnconfinedSchool) -> Iterator[Seen]:
-    r = f.record
-    read = [(i, v) for i, row in enumerate(r.readings) if known(v := row.force_n)]
-    most, field, unit = r.load_cell_most_n, "force_n", "N"
-    if r.load_by == "proving ring":
-        read = [(i, v) for i, row in enumerate(r.readings) if known(v := row.ring_div)]
-        most, field, unit = r.ring_most_div, "ring_div", "divisions"
-    if not known(most) or not read:
-        return
-    beyond = [(i, v) for i, v in read if v > most]
-    for i, v in beyond[:MOST_NAMED]:
-        at = (f"readings[{i}].{field}",)
-        yield Seen(False, f"reading {i + 1}: {plain(v)} {unit}", f"up to {plain(most)} {unit}", at)
-    if not beyond:
-        yield Seen(True, f"up to {plain(max(v for _, v in read))} {unit}", f"{plain(most)} {unit}")
+    return within_range(f.record.readings, "readings", *range_of(f.record))
 
 
 def _same_state(f: Facts, s: UnconfinedSchool) -> Seen | None:
@@ -172,14 +149,6 @@ def _above_remoulded(f: Facts, s: UnconfinedSchool) -> Seen | None:
         return None
     words = f"{plain(f.peak.stress_kpa, 3)} kPa, remoulded {plain(remoulded, 3)} kPa"
     return said(f.peak.stress_kpa >= remoulded, words, "at least the remoulded one")
-
-
-def _in_date(f: Facts, s: UnconfinedSchool) -> Iterator[Seen]:
-    for field, words in (("load_cell", "load cell"), ("proving_ring", "proving ring")):
-        state, due = getattr(f.record, f"{field}_in_date"), getattr(f.record, f"{field}_due_on")
-        if state is not None:
-            limit = f"due {due:%d %b %Y}" if due else "calibrated"
-            yield Seen(state == "yes", f"{words} {getattr(f.record, field) or ''}".strip(), limit, (field,))
 
 
 def _noted(f: Facts, s: UnconfinedSchool) -> Seen | None:
@@ -229,7 +198,7 @@ RULES: tuple[Judge, ...] = (
     tin_possible("tin"),
     Rule(
         "the platen only comes down",
-        _goes_on,
+        lambda f, s: runs_backwards(f.record.readings, "readings", "deformation_mm", BACK_MM),
         source=PHYSICS,
         level="stop",
         do="Strike the wrong one, or leave the reading out with a reason.",
@@ -304,10 +273,9 @@ RULES: tuple[Judge, ...] = (
     ),
     Rule(
         "saturation at most 100 %",
-        lambda f, s: at_most(f.state.saturation_percent, MOST_SATURATION_PERCENT, "%", limit_words="100 %"),
+        lambda f, s: full_at_most(f.state.saturation_percent, "Recheck mass, sizes, tin and particle density."),
         at=("particle_density_mg_m3",),
         source=PHYSICS,
-        do="Recheck mass, sizes, tin and particle density.",
         affects=("saturation_percent", "void_ratio", "dry_density_mg_m3", "density_mg_m3"),
     ),
     Rule(
@@ -387,7 +355,7 @@ RULES: tuple[Judge, ...] = (
     ),
     Rule(
         "load cell or ring in date",
-        _in_date,
+        lambda f, s: readers_in_date(f.record),
         source=LABORATORY,
         level="watch",
         do="Have it calibrated; say on the sheet that it had lapsed.",
