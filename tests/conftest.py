@@ -1,7 +1,10 @@
 """Fixtures that are small and real: a SQLite file, people, a sample, the served application."""
 
+import shutil
+import tempfile
 from collections.abc import Iterator
 from datetime import datetime, timedelta
+from functools import cache
 from pathlib import Path
 
 import pytest
@@ -23,31 +26,59 @@ settings.register_profile("vadum", deadline=None, derandomize=True)
 settings.load_profile("vadum")
 
 
+def stock(database: Database) -> tuple[dict[str, int], int]:
+    """Three people, a job with a spot and a sample, four tins; the people's ids by initials, and the sample's."""
+    database.migrate()
+    ids: dict[str, int] = {}
+    with database.writing() as session:
+        stored = people.hashed("wet feet, dry tins")
+        for login, name, initials, role in (
+            ("ana", "Ana Tell", "AT", "technician"),
+            ("bo", "Bo Lind", "BL", "checker"),
+            ("mia", "Mia Rand", "MR", "manager"),
+        ):
+            new = NewPerson(login=login, name=name, initials=initials, role=role, passphrase="wet feet, dry tins")
+            ids[initials] = people.add(session, new, stored).id
+        job = ground.add_job(session, NewJob(code="J1", title="A job"), AT)
+        spot = ground.add_spot(session, job, NewSpot(code="TP1"))
+        sample_id = ground.add_sample(session, spot, NewSample(code="B1", depth_top_m=1.0)).id
+        for number, tare in (("12", 21.37), ("31", 23.28), ("7", 20.22), ("9", 16.75)):
+            item = kit.add_item(session, NewItem(kind="tin", code=number))
+            kit.add_tare(session, item, tare, "BL", AT - timedelta(days=40))
+    return ids, sample_id
+
+
+_FOLDERS: list[tempfile.TemporaryDirectory[str]] = []
+
+
+@cache
+def _stocked(kind: str) -> tuple[str, dict[str, int], int]:
+    """A laboratory that every other of this process is a copy of: its file, or its database's name."""
+    if kind == "postgres":
+        name = postgres.server().create()
+        database = Database(postgres.server().url(name), FrozenClock(AT))
+    else:
+        _FOLDERS.append(tempfile.TemporaryDirectory(prefix="vadum-lab-"))
+        name = f"{_FOLDERS[0].name}/lab.db"
+        database = Database(f"sqlite:///{name}", FrozenClock(AT))
+    ids, sample_id = stock(database)
+    database.close()
+    return name, ids, sample_id
+
+
 class Lab:
-    """A small laboratory in a SQLite file."""
+    """A small laboratory in a database of its own."""
 
     def __init__(self, folder: Path, kind: str = "sqlite") -> None:
         self.file = folder / "lab.db"
         self.clock = FrozenClock(AT)
-        self.url = f"sqlite:///{self.file}" if kind == "sqlite" else postgres.empty_database()
+        name, self.ids, self.sample_id = _stocked(kind)
+        if kind == "postgres":
+            self.url = postgres.server().url(postgres.server().create(name))
+        else:
+            shutil.copyfile(name, self.file)
+            self.url = f"sqlite:///{self.file}"
         self.database = Database(self.url, self.clock)
-        self.database.migrate()
-        with self.database.writing() as session:
-            self.ids = {}
-            stored = people.hashed("wet feet, dry tins")
-            for login, name, initials, role in (
-                ("ana", "Ana Tell", "AT", "technician"),
-                ("bo", "Bo Lind", "BL", "checker"),
-                ("mia", "Mia Rand", "MR", "manager"),
-            ):
-                new = NewPerson(login=login, name=name, initials=initials, role=role, passphrase="wet feet, dry tins")
-                self.ids[initials] = people.add(session, new, stored).id
-            job = ground.add_job(session, NewJob(code="J1", title="A job"), AT)
-            spot = ground.add_spot(session, job, NewSpot(code="TP1"))
-            self.sample_id = ground.add_sample(session, spot, NewSample(code="B1", depth_top_m=1.0)).id
-            for number, tare in (("12", 21.37), ("31", 23.28), ("7", 20.22), ("9", 16.75)):
-                item = kit.add_item(session, NewItem(kind="tin", code=number))
-                kit.add_tare(session, item, tare, "BL", AT - timedelta(days=40))
 
     def person(self, initials: str) -> Person:
         with self.database.reading() as session:

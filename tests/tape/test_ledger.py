@@ -301,8 +301,8 @@ def test_a_damaged_backup_is_refused_or_holds_the_very_same(lab, tmp_path, how):
     data = copy.read_bytes()
     wanted = rows_of(copy)
     refused = 0
-    for i in range(1, 30):
-        place = len(data) * i // 30 // 4096 * 4096 + (0 if how == "zeroed" else 4096 - 30 - i)
+    for i in range(1, 14):
+        place = len(data) * i // 14 // 4096 * 4096 + (0 if how == "zeroed" else 4096 - 30 - i)
         bad.write_bytes(damaged(data, place, how))
         target = tmp_path / f"restored-{i}.db"
         try:
@@ -313,7 +313,7 @@ def test_a_damaged_backup_is_refused_or_holds_the_very_same(lab, tmp_path, how):
             assert not target.exists()
         else:
             assert rows_of(target) == wanted, f"{how} at {place}"
-    assert refused >= 8, "a flip in the unused room of a page changes no row"
+    assert refused >= 3, "a flip in the unused room of a page changes no row"
     assert audit(lab.database) == (2, [])
 
 

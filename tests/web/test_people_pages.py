@@ -8,6 +8,8 @@ from tests.serving import served
 
 PHRASE = "seven wet stones"
 
+pytestmark = pytest.mark.one_database
+
 
 @pytest.fixture(scope="module")
 def app(tmp_path_factory, database_kind):

@@ -16,6 +16,8 @@ NEW_PAGES += ("/kit/ring/R1", "/kit/hydrometer/H3")
 NEW_PAGES += tuple(f"/runs/{code}" for code in ("SV-01", "SV-02", "SV-03", "HY-01", "HY-02", "HY-04", "HY-05", "GS-01"))
 NEW_PAGES += tuple(f"/runs/{code}/sheet" for code in ("SV-02", "HY-01", "GS-01", "RD-01", "PD-01", "CP-01"))
 
+pytestmark = pytest.mark.one_database
+
 
 @pytest.fixture
 def lab_app(tmp_path, database_kind):

@@ -8,6 +8,8 @@ import pytest
 from tests.serving import AT, served
 from vadum.tape.clock import FrozenClock
 
+pytestmark = pytest.mark.one_database
+
 
 @pytest.fixture(scope="module")
 def client(tmp_path_factory, database_kind):
