@@ -18,6 +18,6 @@ def sample(seconds: float, travel: float, ring: float) -> Sample:
 
 
 def by_travel(method, record):
-    """Whether a travel calls the readings of a method: a plunger or a platen that goes in."""
+    """Whether a travel or a load calls the readings of a method: a plunger or a platen that goes in, a plate."""
     school = method.school()
-    return any(c.by == "travel" for c in method.called(method.facts(record, school), school))
+    return any(c.by in ("travel", "load") for c in method.called(method.facts(record, school), school))

@@ -10,6 +10,7 @@ from vadum.demo.builder import Builder
 from vadum.demo.cells import triaxial
 from vadum.demo.index_tests import index_tests
 from vadum.demo.people import PASSPHRASE, PEOPLE, stored_passphrase
+from vadum.demo.plates import plates
 from vadum.demo.shearing import shearing
 from vadum.demo.strength import strength
 from vadum.soil.shared.device_check import CupInspection
@@ -29,6 +30,9 @@ SPOTS = (
     ("M1", "test pit", 150.0, 22.0, 1.2, "meadow that takes the snow-melt"),
     ("F3", "stockpile", 26.0, 30.0, 2.0, "wet clay fill, to be treated with lime"),
     ("S2", "stockpile", 40.0, 24.0, 2.0, "sand for behind the retaining wall"),
+    ("A1", "chainage", 12.0, 72.0, 0.5, "bus apron, km 0.012"),
+    ("A2", "chainage", 31.0, 72.0, 0.5, "bus apron, km 0.031"),
+    ("A3", "chainage", 48.0, 72.0, 0.5, "bus apron, km 0.048"),
 )
 SAMPLES = (
     ("TP1", "B1", "bag", 0.4, 0.6, "sandy gravel of the old road"),
@@ -41,6 +45,9 @@ SAMPLES = (
     ("F3", "B1", "bag", 0.5, 0.8, "wet clay fill"),
     ("S2", "B1", "bag", 0.3, 0.6, "silty sand for the wall"),
     ("S2", "B2", "bag", 0.3, 0.6, "washed sand for the wall"),
+    ("A1", "B1", "bag", 0.0, 0.3, "frost blanket, sandy gravel"),
+    ("A2", "B1", "bag", 0.0, 0.3, "frost blanket, sandy gravel"),
+    ("A3", "B1", "bag", 0.0, 0.3, "frost blanket, sandy gravel"),
 )
 
 
@@ -287,6 +294,7 @@ def build(database: Database, now: datetime, stored: str | None = None) -> dict[
         strength(b)
         shearing(b)
         triaxial(b)
+        plates(b)
         return {initials: person.id or 0 for initials, person in b.people.items()}
 
 

@@ -221,7 +221,7 @@ def _derived_cells(read: Read, list_path: str, index: int) -> list[str]:
     cells = []
     for name, _, digits in derived.columns:
         value = found.get(name)
-        cells.append(plain(value, digits) if isinstance(value, int | float) else "")
+        cells.append(plain(value, digits) if isinstance(value, int | float) else str(value or ""))
     return cells
 
 

@@ -47,8 +47,10 @@ def read_by_calls(method: Method, school: School, record: RecordPart) -> set[str
     """Patterns of the fields that are read at calls: off dials while something moves, not off the virtual soil."""
     facts = method.read(record, school).facts
     found = set()
-    for called in method.called(facts, school):
-        if called.by == "travel":
+    calls = method.called(facts, school)
+    loaded = any(called.by == "load" for called in calls)  # then its gauges creep while they are read by the clock
+    for called in calls:
+        if called.by == "travel" or loaded:
             fields = (*called.reads, *called.channels.values(), called.time_field, called.travel_field)
             found |= {paths.pattern_of(paths.at(called.key, 0, field)) for field in fields if field}
     return found

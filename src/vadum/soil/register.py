@@ -21,6 +21,7 @@ NAMES = (
     "field_vane",
     "direct_shear",
     "triaxial",
+    "plate_modulus",
 )
 
 METHODS: dict[str, Method] = {name: import_module(f"vadum.soil.methods.{name}").METHOD for name in NAMES}

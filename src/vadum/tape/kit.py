@@ -35,6 +35,8 @@ KINDS = {
     "vane": "Field vanes",
     "shear_box": "Shear boxes",
     "triaxial_cell": "Triaxial cells",
+    "plate": "Loading plates",
+    "jack": "Jacks",
     "instrument": "Instruments",
 }
 
@@ -48,6 +50,7 @@ ONE = {
     "surcharge": "surcharge discs",
     "vane": "field vane",
     "shear_box": "shear box",
+    "plate": "loading plate",
 }
 
 
@@ -233,6 +236,8 @@ HINTS = {
     "load_cell": "brings its calibration",
     "shear_box": "brings its size and lever",
     "triaxial_cell": "brings its rating",
+    "plate": "number brings its size",
+    "jack": "brings its piston",
 }
 
 

@@ -38,6 +38,7 @@ UNITS: dict[str, str] = {
     "_cm_s": "cm/s",
     "_m_s": "m/s",
     "_kpa": "kPa",
+    "_bar": "bar",
     "_kn_m2": "kN/m²",
     "_kn_m": "kN/m",
     "_mn_m2": "MN/m²",

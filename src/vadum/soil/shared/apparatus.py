@@ -120,13 +120,28 @@ class TriaxialCellCalibration(RecordPart):
     piston_area_mm2: Number | None = Field(None, title="piston's area", gt=0)
 
 
+class PlateCalibration(RecordPart):
+    """A loading plate, measured."""
+
+    plate_shape: Literal["round", "square"] = Field(title="round or square")
+    plate_width_mm: Number = Field(title="diameter or side", gt=0)
+    plate_thickness_mm: Number | None = Field(None, title="thickness", gt=0)
+
+
+class JackCalibration(RecordPart):
+    """A hydraulic jack with its pump and gauge, against a standard."""
+
+    piston_cm2: Number = Field(title="area of its piston", gt=0)
+    jack_most_bar: Number = Field(title="calibrated up to", gt=0)
+
+
 class InstrumentSetup(RecordPart):
     """Where an instrument is heard, and how its lines are read."""
 
     address: str = Field(
         title="address: a serial port, or socket://host:port",
         max_length=300,
-        pattern=r"^(socket://[A-Za-z0-9.\-\[\]:]+:\d{1,5}|/dev/[A-Za-z0-9._/\-]+|COM\d{1,3}|simulated://(frame|press|shear|cell|torque|balance|level)(\?[a-z0-9_=&.,\-]*)?)$",
+        pattern=r"^(socket://[A-Za-z0-9.\-\[\]:]+:\d{1,5}|/dev/[A-Za-z0-9._/\-]+|COM\d{1,3}|simulated://(frame|press|shear|cell|torque|balance|level|plate)(\?[a-z0-9_=&.,\-]*)?)$",
     )
     profile: str = Field(title="parsing profile", max_length=40, pattern=r"^[a-z][a-z0-9_]*$")
 
@@ -145,6 +160,8 @@ CALIBRATIONS: dict[str, type[RecordPart]] = {
     "load_cell": LoadCellCalibration,
     "shear_box": ShearBoxCalibration,
     "triaxial_cell": TriaxialCellCalibration,
+    "plate": PlateCalibration,
+    "jack": JackCalibration,
     "instrument": InstrumentSetup,
 }
 

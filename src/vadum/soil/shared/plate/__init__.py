@@ -1,0 +1,1 @@
+"""A loaded plate: what strain modulus and bearing by plate share."""

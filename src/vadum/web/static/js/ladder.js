@@ -1,0 +1,269 @@
+// The load ladder's entry: several gauges in one go, the load of the next step, one key for topping up. It goes on without
+// a network: the steps to come and the times of the readings are known beforehand; what a reading comes to is told back.
+import { button } from "./button.js";
+import { call } from "./calls.js";
+import { countdown, frozen, iso, now } from "./clock.js";
+import { held } from "./send.js";
+import { play } from "./sounds.js";
+
+const desk = document.getElementById("desk");
+const panel = document.getElementById("ladpanel");
+const load = document.getElementById("lad-load");
+const pick = (name) => panel.querySelector(`[data-lad-${name}]`);
+const NUMBER = /^[+-]?\d+([.,]\d+)?$/;
+
+let said = null; // what the program last said of the ladder
+let local = { loads: 0, readings: 0, beganMs: 0 }; // kept here and not told back yet
+let firstKey = 0; // when the first digit of these readings was pressed
+let path = "";
+
+const slip = (text) => (pick("slip").textContent = text);
+const gauges = () => [...pick("gauges").querySelectorAll("input")];
+const step = () => said.step + local.loads;
+const began = () => local.beganMs || said.beganMs;
+const elapsed = () => (began() ? (now() - began()) / 1000 : 0);
+const holds = () => said.held || local.loads > 0;
+const nextIndex = () => (local.loads ? 0 : said.readings) + local.readings;
+const coming = () => said.coming[local.loads];
+
+function take() {
+  said = JSON.parse(document.getElementById("ladder")?.textContent || "null");
+  panel.hidden = !said;
+  document.body.classList.toggle("calling", Boolean(said)); // on a phone the ladder has the screen to itself
+  if (!said) {
+    delete desk.dataset.calling;
+    return;
+  }
+  local = fromDevice();
+  desk.dataset.calling = "steps";
+  const fresh = path !== `${step()} ${said.gauges.length}`;
+  path = `${step()} ${said.gauges.length}`;
+  if (fresh) build();
+  draw();
+}
+
+// What this device still holds of the ladder, typed before this page was told of it.
+function fromDevice() {
+  const found = { loads: 0, readings: 0, beganMs: 0 };
+  for (const { path: at, read_at: read } of held(desk.dataset.code)) {
+    const loaded = new RegExp(`^steps\\[(\\d+)\\]\\.${said.load}$`).exec(at);
+    if (loaded && Number(loaded[1]) > said.step) {
+      found.loads = Number(loaded[1]) - said.step;
+      found.readings = 0;
+      found.beganMs = Date.parse(read) || now();
+    }
+    const row = /^steps\[(\d+)\]\.readings\[\]$/.exec(at);
+    if (row && Number(row[1]) === said.step + found.loads) found.readings += 1;
+  }
+  return found;
+}
+
+function build() {
+  pick("gauges").replaceChildren(
+    ...said.gauges.map((g) => {
+      const box = document.createElement("div");
+      const label = Object.assign(document.createElement("label"), { htmlFor: `lad-${g.field}` });
+      const was = document.createElement("small");
+      was.dataset.was = g.field;
+      label.append(Object.assign(document.createElement("b"), { textContent: g.letter }), " ", was);
+      const input = Object.assign(document.createElement("input"), { id: `lad-${g.field}`, autocomplete: "off" });
+      input.inputMode = "decimal";
+      input.enterKeyHint = "next";
+      input.dataset.gauge = g.field;
+      input.setAttribute("aria-label", `gauge ${g.letter}, mm`);
+      box.append(label, input);
+      return box;
+    }),
+  );
+}
+
+function draw() {
+  for (const g of said.gauges) {
+    const was = panel.querySelector(`[data-was="${g.field}"]`);
+    if (was) was.textContent = local.loads || !g.was ? "" : `was ${g.was}`;
+  }
+  const next = coming();
+  pick("load-words").textContent = next ? `${said.loadWords}: bring it to ${next.says}` : said.loadWords;
+  pick("top").hidden = !holds();
+  pick("happened").replaceChildren(
+    ...(said.stop ? said.stops : []).map((s) => button(s, () => send({ path: said.stop, value: s }))),
+    ...said.notes.map((n) => button(n, () => note(n))),
+  );
+  tick();
+  aim();
+}
+
+// The field whose turn it is: the gauges while the load is held, the load once it may be changed.
+function aim() {
+  // A step held by the clock is over with its last reading; of one that has to come to rest the program says so.
+  const over = said.byTime && nextIndex() >= said.timesS.length;
+  panel.dataset.turn = holds() && !over ? "gauges" : "load";
+  const active = document.activeElement;
+  const typing = panel.contains(active) && active.matches("input") && active.offsetParent;
+  if (typing && (active.value || (active === load) === (panel.dataset.turn === "load"))) return;
+  const elsewhere = !typing && active.matches("input, textarea, select") && !active.closest("[data-fields]");
+  if (document.querySelector("dialog[open]") || elsewhere) return;
+  first()?.focus({ preventScroll: true });
+}
+
+const first = () => (panel.dataset.turn === "gauges" ? gauges().find((i) => !i.value) || gauges()[0] : load);
+
+function tick() {
+  if (!said) return;
+  const seconds = elapsed();
+  const clock = document.querySelector("[data-lad-clock]");
+  if (clock && began()) clock.textContent = countdown(1000 * seconds);
+  const water = document.querySelector("[data-lad-water]");
+  if (water && said.leastS) water.style.height = `${Math.min(100, (100 * seconds) / said.leastS)}%`;
+  const due = said.timesS[Math.min(nextIndex(), said.timesS.length - 1)];
+  const left = began() && due !== undefined ? due - seconds : 0;
+  const words = due === undefined ? "" : due < 60 ? `${due} s` : `${Math.round(due / 6) / 10} min`;
+  pick("title").textContent = holds()
+    ? `Gauges at ${words}, mm`
+    : coming()
+      ? `Bring the load to ${coming().says}`
+      : "The last step is read";
+  pick("note").textContent = !holds()
+    ? coming()
+      ? `${coming().stress} ${said.stressUnit} ${coming().part}`
+      : ""
+    : left > 0
+      ? `in ${countdown(1000 * left)}`
+      : left < -15
+        ? "due now: read them"
+        : "now";
+  const at = document.activeElement;
+  const last = gauges().at(-1);
+  const onward = at && at.dataset.gauge && at !== last;
+  const letter = onward ? said.gauges[gauges().indexOf(at) + 1].letter : "";
+  pick("pad-go").textContent = at === load ? "load on" : onward ? `on to ${letter}` : "keep";
+  pick("go").firstChild.textContent = at === load ? "Load is on " : onward ? `On to ${letter} ` : "Keep ";
+  if (!frozen && holds() && began()) call(`${step()} ${nextIndex()}`, 1000 * left);
+}
+
+const send = (entry) =>
+  new Promise((done) => document.dispatchEvent(new CustomEvent("vadum:keep", { detail: { entry, done } })));
+const readAt = (ms) => (frozen ? undefined : iso(ms, true));
+
+async function told(answer) {
+  if (!answer || !answer.refused) return true;
+  slip(answer.refused);
+  local = fromDevice();
+  document.dispatchEvent(new CustomEvent("vadum:refresh"));
+  return false;
+}
+
+async function keepGauges() {
+  const filled = gauges().filter((i) => i.value.trim());
+  if (!filled.length) return slip("Nothing typed. m: missed it.");
+  const wrong = filled.find((i) => !NUMBER.test(i.value.trim()));
+  if (wrong) {
+    wrong.select();
+    return slip(`${wrong.value} is not a number.`);
+  }
+  const value = Object.fromEntries(filled.map((i) => [i.dataset.gauge, i.value.trim()]));
+  for (const input of gauges()) input.value = "";
+  slip("");
+  const at = firstKey || now();
+  firstKey = 0;
+  const to = `steps[${step()}].readings[]`;
+  local.readings += 1;
+  first()?.focus();
+  tick();
+  await told(await send({ path: to, value, read_at: readAt(at) }));
+}
+
+async function keepLoad() {
+  const typed = load.value.trim();
+  if (!NUMBER.test(typed)) return slip(typed ? `${typed} is not a number.` : "What does the gauge show?");
+  load.value = "";
+  slip("");
+  const to = `steps[${said.steps + local.loads}].${said.load}`;
+  const at = now();
+  local = { loads: local.loads + 1, readings: 0, beganMs: at };
+  firstKey = 0;
+  draw();
+  first()?.focus();
+  await told(await send({ path: to, value: typed, read_at: readAt(at) }));
+}
+
+// One key: topped up now; a figure in the load's field is what it had fallen to.
+function topUp() {
+  const from = load.value.trim();
+  if (from && !NUMBER.test(from)) return slip(`${from} is not a number.`);
+  load.value = "";
+  const value = from ? { [said.from]: from } : { topped_at: iso(now()) };
+  play("soft");
+  send({ path: `steps[${step()}].top_ups[]`, value, read_at: readAt(now()) }).then(told);
+}
+
+function miss() {
+  const to = `steps[${step()}].readings[]`;
+  local.readings += 1;
+  send({ path: to, value: { missed: "missed" }, read_at: readAt(now()) }).then(told);
+  tick();
+}
+
+const note = (words) => {
+  const row = nextIndex() - 1;
+  return row < 0
+    ? slip("Read the gauges first: it is noted at a reading.")
+    : send({ path: `steps[${step()}].readings[${row}].noted`, value: words }).then(told);
+};
+
+function go(input) {
+  if (input === load) return load.value.trim() ? keepLoad() : slip("What does the gauge show?");
+  const all = gauges();
+  const i = all.indexOf(input);
+  if (i >= 0 && i < all.length - 1) return all[i + 1].focus();
+  return keepGauges();
+}
+
+panel.addEventListener("input", (event) => {
+  if (event.target.dataset.gauge && !firstKey) firstKey = now();
+});
+panel.addEventListener("focusin", tick);
+panel.addEventListener("keydown", (event) => {
+  if (!event.target.matches("input") || event.ctrlKey || event.metaKey) return;
+  if (event.key === "Enter") go(event.target);
+  else if (event.key === "p" || event.key === "P") topUp();
+  else if (event.key === "m" && !event.target.value) miss();
+  else return;
+  event.preventDefault();
+  event.stopPropagation();
+});
+pick("go").addEventListener("click", () => go(panel.dataset.turn === "load" || load.value ? load : gauges().at(-1)));
+pick("top").addEventListener("click", topUp);
+pick("miss").addEventListener("click", miss);
+
+// A gloved thumb: keys of the page's own, which leave the field its place.
+panel.querySelector(".ladpad").addEventListener("pointerdown", (event) => {
+  const key = event.target.closest("[data-pad]")?.dataset.pad;
+  if (!key) return;
+  event.preventDefault();
+  const input = panel.contains(document.activeElement) && document.activeElement.matches("input") ? document.activeElement : first();
+  input.focus({ preventScroll: true });
+  if (key === "go") go(input);
+  else if (key === "missed") miss();
+  else {
+    input.value = key === "back" ? input.value.slice(0, -1) : input.value + key;
+    input.dispatchEvent(new Event("input", { bubbles: true }));
+  }
+});
+const hands = matchMedia("(max-width: 600px)");
+const mode = () => {
+  for (const input of [...gauges(), load]) input.inputMode = hands.matches ? "none" : "decimal";
+};
+hands.addEventListener("change", mode);
+document.addEventListener("vadum:shown", () => (take(), mode()));
+document.addEventListener("vadum:read", () => said && first()?.focus());
+document.addEventListener("keydown", (event) => {
+  if (!said || panel.hidden || document.querySelector("dialog[open]") || event.ctrlKey || event.metaKey || event.altKey)
+    return;
+  if (event.target.matches("input, textarea, select")) return;
+  if (/^[0-9]$/.test(event.key)) first()?.focus();
+  else if (event.key === "p" && holds()) topUp();
+});
+setInterval(tick, 200);
+take();
+mode();
