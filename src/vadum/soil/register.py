@@ -22,6 +22,7 @@ NAMES = (
     "direct_shear",
     "triaxial",
     "plate_modulus",
+    "plate_bearing",
 )
 
 METHODS: dict[str, Method] = {name: import_module(f"vadum.soil.methods.{name}").METHOD for name in NAMES}

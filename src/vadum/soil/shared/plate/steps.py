@@ -229,8 +229,13 @@ def loaded(
 
 
 def hold_min(one: Loaded, school: PlateSchool) -> float:
-    """How long a step is held at the least, min: the preload by its own time."""
-    return school.preload_hold_s / 60 if one.cycle == "preload" else school.hold_min
+    """How long a step is held at the least, min: the preload by its own time; where rest is asked for, what comes back
+    on unloading for a reading."""
+    if one.cycle == "preload":
+        return school.preload_hold_s / 60
+    if one.cycle == "down" and school.rest_by != "time":
+        return min(school.hold_min, school.rest_over_min)
+    return school.hold_min
 
 
 def rest_of(one: Loaded, school: PlateSchool) -> Rest:
@@ -240,7 +245,7 @@ def rest_of(one: Loaded, school: PlateSchool) -> Rest:
         typed = known(one.step.settlement_mm)
         return Rest(typed, "its settlement is typed" if typed else "no reading yet", None)
     over_time = at_least(held, HELD * least)
-    if one.cycle == "preload" or school.rest_by == "time":
+    if one.cycle in ("preload", "down") or school.rest_by == "time":
         return Rest(over_time, f"held {least:g} min" if over_time else f"held to {least:g} min", max(0.0, least - held))
     minutes, mm = one.timed
     if school.most_hold_min is not None and at_least(held, school.most_hold_min):
