@@ -1,4 +1,4 @@
-"""The demo's plates: three on the bus apron, one of which misses the job's ratio and one on its fourth rung now."""
+"""The demo's plates: three on the bus apron, one short of the job's ratio, one on its fourth rung; the pylon's, too."""
 
 from datetime import datetime, timedelta
 
@@ -18,12 +18,14 @@ KIT = (
         {"plate_shape": "round", "plate_width_mm": 300, "plate_thickness_mm": 25},
     ),
     ("plate", "P6", "600 mm, two men", {"plate_shape": "round", "plate_width_mm": 600, "plate_thickness_mm": 25}),
+    ("plate", "P4", "450 mm", {"plate_shape": "round", "plate_width_mm": 450, "plate_thickness_mm": 25}),
     ("jack", "J2", "200 kN, hand pump", {"piston_cm2": 20, "jack_most_bar": 700}),
 )
 AREA_MM2, PISTON_CM2 = loads.area_mm2(300.0, False), 20.0
 FIRM = Ground(3.9, 1.6, 0.55, 2.02, 0.06, 0.5)
 LOOSE = Ground(5.9, 3.0, 0.62, 2.25, 0.09, 0.5)
 NOW = Ground(4.1, 1.1, 0.55, 2.0, 0.19, 0.5, tilts_ratio=0.035)
+LAKE = Ground(21.0, 12.0, 0.8, 0.0, 0.5, 0.3, 0.03, 0.24, 90.0)
 FIRST = (0.07, 0.14, 0.21, 0.28, 0.35, 0.42, 0.50)
 DOWN = (0.25, 0.125, 0.01)
 
@@ -100,6 +102,51 @@ def _tested(b: Builder, sample: str, chainage: str, ground: Ground, at: datetime
     return run
 
 
+def _pylon(b: Builder) -> None:
+    """The pylon's plate on lake clay, at its fourth step now: four gauges, held to 0.02 mm/min."""
+    at = b.ago(hours=3)
+    run = b.start("TP4 T1", "plate_bearing", "is1888", at)
+    b.steps(run, ("reaction", "ground", "plate", "preload", "first"), at)
+    values = [
+        ("place", "pylon footing, pit floor"),
+        ("layer", "lake clay"),
+        ("pit_width_m", "2.4"),
+        ("depth_m", "1.6"),
+        ("expected_ultimate_kpa", "300"),
+        ("design_kpa", "90"),
+        ("reaction", "kentledge platform"),
+        ("reaction_kn", "62"),
+        ("supports_mm", "2600"),
+        ("datum_legs_mm", "2550"),
+        ("ground", "clay"),
+        ("largest_grain_mm", "2"),
+        ("behaves_as", "clay"),
+        ("water_depth_m", "0.9"),
+        ("layer_below_m", "3.5"),
+        ("datum_before_c", "9"),
+        ("plate", "P4"),
+        ("jack", "J2"),
+        ("force_by", "pump gauge"),
+        ("gauges_count", "4"),
+        ("gauge_circle_mm", "380"),
+        ("zeroed", "set to zero"),
+        ("footing_width_m", "1.6"),
+    ]
+    b.read(run, at, values)
+    now = b.ago(minutes=132)
+    area = loads.area_mm2(450.0, False)
+    for row, (kpa, minutes) in enumerate(((7.0, 0.5), (45.0, 25.0), (90.0, 25.0), (135.0, 40.0), (180.0, 9.0))):
+        times = [t for t in (1.0, 2.25, 4.0, 6.25, 9.0, 16.0, 25.0, 40.0) if t <= minutes] or [0.5]
+        bar = loads.pump_for_bar(loads.load_for_kn(kpa, area), PISTON_CM2)
+        began = now if row < 4 else b.ago(minutes=11)
+        b.read(run, began, [(f"steps[{row}].pump_bar", f"{bar:.1f}")])
+        sinks = 0.0 if row == 0 else LAKE.first_mm(kpa / 1000)
+        for reading, t in zip(held_readings(sinks, 0.5 * kpa / 180, times, 4, 0.03, b.dice), times, strict=True):
+            value = {k: f"{v:.2f}" for k, v in reading.model_dump(exclude_none=True).items() if k != "elapsed_min"}
+            b.read(run, began + timedelta(minutes=t), [(f"steps[{row}].readings[]", value)])
+        now = began + timedelta(minutes=minutes + 1)
+
+
 def plates(b: Builder) -> None:
     """All of them."""
     for kind, code, title, data in KIT:
@@ -119,4 +166,5 @@ def plates(b: Builder) -> None:
         now = _step(
             b, run, row, sigma, NOW.first_mm(sigma), creep, now + timedelta(minutes=1), 3, times, NOW.tilts_ratio
         )
+    _pylon(b)
     _step(b, run, 4, FIRST[3], 1.21, 0.28, b.ago(minutes=4), 3, [1.0, 2.0, 3.0], NOW.tilts_ratio)

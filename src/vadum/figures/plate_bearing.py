@@ -119,7 +119,7 @@ FIGURE = Figure(
     },
     height=300,
     below=(
-        Figure(title="Settlement against log time", layers=by_time, columns={}, height=190),
-        Figure(title="Both axes logarithmic", layers=log_log, columns={}, height=190),
+        Figure(title="Settlement against log time", layers=by_time, columns={}, height=150),
+        Figure(title="Both axes logarithmic", layers=log_log, columns={}, height=150),
     ),
 )

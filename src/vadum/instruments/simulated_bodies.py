@@ -7,9 +7,10 @@ from typing import Any, Literal, NamedTuple
 
 from vadum.soil.contract.errors import FieldError
 from vadum.soil.shared.load_curve import load_curve_of, vertical_mm
+from vadum.soil.shared.plate.ground import LN10, Ground
 from vadum.soil.shared.proving_ring import Ring, divisions_of
 
-Kind = Literal["frame", "press", "shear", "cell", "torque", "balance", "level"]
+Kind = Literal["frame", "press", "shear", "cell", "torque", "balance", "level", "plate"]
 TROUBLES = {
     "sticking": "the gauge sticks, then jumps",
     "datum": "somebody steps on the datum: the penetration jumps back",
@@ -19,10 +20,15 @@ TROUBLES = {
     "leak": "the membrane leaks: pore pressure creeps to the cell's, water keeps coming",
     "drift": "the cell pressure drifts away",
     "lifting": "the vehicle lifts: the force stands, the vehicle's gauge moves",
+    "leaking": "the pump leaks: a held load falls and wants topping up",
+    "warming": "the datum warms in the sun: every gauge creeps the wrong way",
+    "stone": "a stone under the plate: stiff at first, then it gives way",
+    "backwards": "one gauge runs the other way",
     "drop": "the line is dropped, and can be opened again a little later",
     "garbage": "bytes that are no line come between the lines",
     "silence": "the line stays open and says nothing for a while",
 }
+PUMPS_KN_S, LEAKS_MIN = 1.2, 0.002  # a hand at the pump, and what its seals lose of a load in a minute
 # A hand at the crank: how far its pace wanders (share of the rate), over how many seconds, and one step of its will.
 FAR_MM = 1e6  # a peak that never comes
 WANDERS, WANDERS_S, STEP_OF_PACE = 0.09, 6.0, 1.08
@@ -34,7 +40,7 @@ class Setting(NamedTuple):
     The ground is a force in `percent` of `reference_kn` at 2.5 mm, or its first slope in `a_kn_mm`; `hand` winds it by
     a hand whose pace wanders. A balance carries a soil that still loses `water_g`, two thirds of it within
     `drying_min`. A level stands over a soil that drinks `sorptivity_mm_min05 * sqrt(t) + fall_mm_min * t`; there
-    `at_mm` is how far it has sunk.
+    `at_mm` is how far it has sunk. A plate is pumped to the next of its `loads` at each start.
     """
 
     kind: Kind = "frame"
@@ -83,6 +89,19 @@ class Setting(NamedTuple):
     remoulded_n_m: float = 9.7
     peak_degrees: float = 24.0
     turn_degrees_min: float = 6.0
+    loads: tuple[float, ...] = (0.71, 5.65, 11.31, 16.96, 22.62, 29.69, 35.34)
+    soft_mm: float = 4.1
+    bends_mm: float = 1.8
+    stays_ratio: float = 0.55
+    again_mm: float = 2.0
+    creep_mm: float = 0.06
+    greatest_mn_m2: float = 0.5
+    ultimate_mn_m2: float = 1e6
+    gives_mm: float = 0.0
+    piston_cm2: float = 20.0
+    gauges: int = 1
+    tilts_ratio: float = 0.02
+    reaction_kn: float = 1e6
 
 
 def setting(pairs: dict[str, str]) -> Setting:
@@ -95,6 +114,8 @@ def setting(pairs: dict[str, str]) -> Setting:
         try:
             if name == "kind":
                 given[name] = text
+            elif name == "loads":
+                given[name] = tuple(float(t) for t in text.split(",") if t)
             elif name == "trouble":
                 given[name] = tuple(t for t in text.split(",") if t)
             elif isinstance(default, bool):
@@ -359,7 +380,107 @@ class Level:
         return f"level={its.level_mm - sunk + self.dice.gauss(0, its.noise / 2):.1f}"
 
 
-BODIES: dict[str, Callable[[Setting, random.Random], Frame | PressureCell | Torque | Balance | Level]] = {
+class Plate:
+    """A jack on a plate: at each start a hand pumps to the next of its loads, or lets down to it; the ground sinks at
+    once and creeps with the logarithm of time; the pump leaks a little, and the hand tops it up at another `top`."""
+
+    def __init__(self, its: Setting, dice: random.Random) -> None:
+        self.its, self.dice = its, dice
+        self.ground = Ground(
+            its.soft_mm,
+            its.bends_mm,
+            its.stays_ratio,
+            its.again_mm,
+            its.creep_mm,
+            its.greatest_mn_m2,
+            its.tilts_ratio,
+            its.ultimate_mn_m2,
+            its.gives_mm,
+        )
+        self.load_kn = self.wanted_kn = self.top = self.down = 0.0
+        self.next = 0
+        self.held_s = self.seconds = 0.0
+        self.cycle = "first"
+
+    @property
+    def troubled(self) -> bool:
+        """Whether the moment of its trouble has come: at the fourth of its loads."""
+        return self.next > 3
+
+    def sigma(self, load_kn: float) -> float:
+        """The stress of a load, MN/m²."""
+        return 1000 * load_kn / self.its.area_mm2
+
+    def advance(self, seconds: float) -> None:
+        """Let instrument time pass: the hand pumps, the pump leaks, the ground creeps."""
+        self.seconds += seconds
+        wanted = min(self.wanted_kn, self.its.reaction_kn) if "lifting" in self.its.trouble else self.wanted_kn
+        step = PUMPS_KN_S * seconds
+        if abs(wanted - self.load_kn) > 1e-9 and self.held_s == 0.0:
+            self.load_kn += max(-step, min(step, wanted - self.load_kn))
+            self.held_s = 1e-9 if abs(wanted - self.load_kn) <= 1e-9 else 0.0
+            return
+        self.held_s += seconds
+        leaks = LEAKS_MIN * (8 if "leaking" in self.its.trouble and self.troubled else 1)
+        self.load_kn *= 1 - leaks * seconds / 60
+
+    def command(self, name: str) -> None:
+        """Start: to the next load. Top: back up to this one. Back: all off, to begin again."""
+        if name == "start" and self.next < len(self.its.loads):
+            wanted = self.its.loads[self.next]
+            if wanted < 0.95 * self.wanted_kn and self.cycle != "again":
+                self.cycle = "down"
+            elif self.cycle == "down" and wanted > self.wanted_kn:
+                self.cycle, self.down = "again", self.sigma(self.wanted_kn)
+            self.wanted_kn, self.next, self.held_s = wanted, self.next + 1, 0.0
+            self.top = max(self.top, self.sigma(wanted))
+        elif name == "top":
+            self.held_s = max(self.held_s, 1e-9)
+            self.load_kn = self.wanted_kn
+        elif name == "back":
+            self.__init__(self.its, self.dice)  # type: ignore[misc]
+
+    def sunk_mm(self) -> float:
+        """How far the plate's middle has sunk, mm."""
+        sigma = (
+            min(self.sigma(self.load_kn), self.sigma(self.wanted_kn))
+            if self.held_s == 0
+            else self.sigma(self.wanted_kn)
+        )
+        if "lifting" in self.its.trouble:
+            sigma = min(sigma, self.sigma(self.its.reaction_kn))
+        if self.cycle == "down":
+            return self.ground.back_mm(sigma, self.top)
+        if self.cycle == "again":
+            return self.ground.again_at_mm(sigma, self.down, self.top)
+        creep = self.ground.creeps_mm(sigma)
+        rests = max(1.0, creep / (LN10 * 0.02))
+        minutes = max(self.held_s / 60, 0.02)
+        sunk = self.ground.first_mm(sigma) + creep * math.log10(min(minutes, 1e5) / rests)
+        if "stone" in self.its.trouble:
+            sunk *= 0.35 if self.next <= 3 else 1.0
+        return max(0.0, sunk)
+
+    def figures(self) -> str:
+        """Pump to 0.1 bar, load to 0.01 kN, each gauge to 0.01 mm, with the troubles of this moment."""
+        its, sunk = self.its, self.sunk_mm()
+        shown = []
+        for i in range(max(1, min(4, its.gauges))):
+            lean = 1 + its.tilts_ratio * math.cos(2 * math.pi * i / its.gauges) if its.gauges > 1 else 1.0
+            mm = sunk * lean + self.dice.gauss(0, its.noise / 50)
+            if "datum" in its.trouble and self.troubled:
+                mm -= 1.2
+            if "warming" in its.trouble:
+                mm -= 0.03 * self.seconds / 60
+            if "backwards" in its.trouble and i == 1:
+                mm = -mm
+            shown.append(f"gauge_{'abcd'[i]}={mm:.2f}")
+        load = max(0.0, self.load_kn)
+        return f"pressure={load / (0.01 * its.piston_cm2):.1f} load={load:.2f} {' '.join(shown)}"
+
+
+BODIES: dict[str, Callable[[Setting, random.Random], Frame | PressureCell | Torque | Balance | Level | Plate]] = {
+    "plate": Plate,
     "frame": Frame,
     "press": Press,
     "shear": Shear,

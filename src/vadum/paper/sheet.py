@@ -385,19 +385,35 @@ def sheet_of(read: Read, place: Place, people: dict[str, Person], now: datetime,
     )
 
 
-def chart_svg(read: Read) -> str:
+SLIP_WIDTH = 270  # pixels of a picture on narrow paper, whose letters are then read at 72 mm
+
+
+def chart_svg(read: Read, width: int = 460) -> str:
     """The run's picture for paper."""
-    return svg(figure(read.method.name), read.school, read.outcome)
+    return svg(figure(read.method.name), read.school, read.outcome, width)
 
 
 def pdf(sheet: Sheet, chart: str, pictures: Mapping[str, bytes]) -> bytes:
     """The sheet as PDF, A4; `pictures` are its photographs by their hash."""
+    return _compiled("sheet.typ", sheet, chart, pictures)
+
+
+def slip_pdf(sheet: Sheet, chart: str) -> bytes:
+    """The field slip as PDF, 80 mm wide and as long as it gets: for the spot, marked as unchecked until it is."""
+    return _compiled("slip.typ", sheet, chart, {})
+
+
+SLIP_STATES = {"checked": "checked", "signed": "signed, unchecked"}
+
+
+def _compiled(paper: str, sheet: Sheet, chart: str, pictures: Mapping[str, bytes]) -> bytes:
     import typst
 
     with tempfile.TemporaryDirectory() as scratch:
         folder = Path(scratch)
-        (folder / "sheet.typ").write_bytes((Path(__file__).parent / "sheet.typ").read_bytes())
+        (folder / paper).write_bytes((Path(__file__).parent / paper).read_bytes())
         data = sheet.model_dump(mode="json")
+        data["slip_state"] = SLIP_STATES.get(sheet.state, "unchecked")
         for shown in data["values"]:
             shown["symbol"] = greek(shown["symbol"])
         data["photographs"] = [p for p in data["photographs"] if p["hash"] in pictures]
@@ -406,7 +422,7 @@ def pdf(sheet: Sheet, chart: str, pictures: Mapping[str, bytes]) -> bytes:
         (folder / "sheet.json").write_text(json_text(data), "utf-8")
         (folder / "chart.svg").write_text(chart, "utf-8")
         made: bytes = typst.compile(
-            str(folder / "sheet.typ"), root=scratch, font_paths=[str(FONTS)], ignore_system_fonts=True
+            str(folder / paper), root=scratch, font_paths=[str(FONTS)], ignore_system_fonts=True
         )
         return made
 

@@ -8,7 +8,7 @@ from vadum.soil.contract.called import Called, Pace
 
 PACE_OVER_S, LEAST_S = 6.0, 1.0  # of the instrument's own time
 STANDS_MM_MIN = 0.02
-DIGITS = {"penetration": 3, "travel": 3, "force": 3, "mass": 2}
+DIGITS = {"penetration": 3, "travel": 3, "force": 3, "mass": 2, "load": 2} | {f"gauge_{g}": 2 for g in "abcd"}
 ALLOWED_BAND = 0.28  # share of the guide, as the call panel draws it
 
 

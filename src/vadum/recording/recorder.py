@@ -13,6 +13,7 @@ from sqlmodel import Session
 from vadum.instruments.station import Station
 from vadum.instruments.transport import Heard, State
 from vadum.recording.live import is_simulated, line_status, live_figures
+from vadum.recording.loading import Kept, LoadTaker
 from vadum.recording.sampling import Event, Taker, stands_as_called
 from vadum.soil.contract import paths
 from vadum.soil.contract.called import Called, Sample
@@ -109,6 +110,7 @@ class Recorder:
         self.kept = 0
         self._series: Series | None = None
         self._called: Called | None = None
+        self._load: LoadTaker | None = None
         self._pending: list[tuple[Event, Heard]] = []
         self._work: queue.Queue[Heard | Zero | str | None] = queue.Queue()
         self._trace: list[str] = []
@@ -225,6 +227,9 @@ class Recorder:
             self._trace.append(f"{'' if heard.seq is None else heard.seq},{heard.seconds:.12g},{values}")
         if time.monotonic() - self._flushed >= FLUSH_S:
             self._flush()
+        if self._load is not None and self.takes and heard.arrived > self._begun:
+            self._keep_rows(self._load.hear(heard.seconds, heard.values))
+            return
         sample = self._sample_of(heard)
         if sample is None or self._series is None or not self.takes or heard.arrived <= self._begun:
             return
@@ -266,6 +271,20 @@ class Recorder:
         """Readings on the tape: exactly at the called penetrations, those that a hand has not entered."""
         self._pending += [(event, heard) for event in events]
         self._write_pending()
+
+    def _keep_rows(self, kept: list[Kept]) -> None:
+        """Load steps and their readings on the tape, as they came."""
+        if not kept:
+            return
+        with self.laboratory.database.writing(self.by) as session:
+            run = self._run(session, to_write=True)
+            by = people.by_initials(session)[self.by]
+            for one in kept:
+                value = one.value if isinstance(one.value, str) else dict(one.value)
+                new = NewEntry(path=one.path, value=value, source=self.source)
+                runs.post(session, run, new, by, self.laboratory.now(), insist=True)
+        self._tell()
+        self.refresh()
 
     def _write_pending(self) -> None:
         if self._series is None or not self._pending:
@@ -332,6 +351,8 @@ class Recorder:
         """Look which series is being read: called after each change of the tape."""
         with self.laboratory.database.reading() as session:
             read = self.laboratory.shelf.read(session, self._run(session))
+        if self._follow_load(read):
+            return
         called = self._called_now(read)
         self._called = called or next(
             (c for c in read.method.called(read.facts, read.school) if c.by == "travel"), None
@@ -353,6 +374,24 @@ class Recorder:
             self._series.taker.row = max(self._series.taker.row, row)
             self._series = self._series._replace(called=called, last_mm=last_mm)
 
+    def _follow_load(self, read: Read) -> bool:
+        """Whether it is a load that is called, and this instrument reads it: then its steps are followed."""
+        calls = read.method.called(read.facts, read.school)
+        ladder = next((c for c in calls if c.by == "load"), None)
+        if ladder is None or not set(ladder.channels) & set(self.station.profile.channels):
+            return False
+        if ladder.over or not read.run.in_hand:
+            ended, self.takes, self._load = self.takes, False, None
+            if ended:
+                self.show(self.station.state)
+            return True
+        holding = next((c for c in calls if c.by == "clock" and c.key.startswith(ladder.key)), None)
+        if self._load is None:
+            self._load = LoadTaker(ladder, holding)
+        else:
+            self._load.follow(ladder, holding)
+        return True
+
     def _taker(self, called: Called, row: int) -> Taker:
         """A taker from a row on, as patient as the instrument's profile."""
         return Taker(called, row, self.station.profile.silent_s)
@@ -363,6 +402,14 @@ class Recorder:
 
     def begin(self, start: bool) -> bool:
         """Take readings from here on: the gauge counts from where it stands; the motor is started where it can be."""
+        if self._load is not None:
+            newest = self._newest()
+            if newest is None or self.station.state != "connected":
+                raise FieldError("instrument", f"{self.station.code} is not heard: {self.station.state}")
+            self._begun, self.takes = newest.arrived, True
+            started = self.station.link.command("start") if start else False
+            self.show(self.station.state)
+            return started
         series = self._series  # once: the recorder's own thread may put another in its place
         if series is None:
             if start and self.station.link.command("start"):

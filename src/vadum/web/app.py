@@ -27,6 +27,7 @@ from vadum.web.routes import (
     offline,
     people,
     photographs,
+    plates,
     practice,
     rack,
     runs,
@@ -104,6 +105,7 @@ def create_app(settings: Settings) -> FastAPI:
         api,
         offline,
         photographs,
+        plates,
         strength,
     ):
         app.include_router(room.router)

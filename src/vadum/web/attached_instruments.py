@@ -4,6 +4,7 @@ import logging
 import threading
 import time
 from typing import Any
+from urllib.parse import urlsplit
 
 from sqlmodel import Session
 
@@ -19,7 +20,7 @@ from vadum.web.channel import Unheard
 from vadum.web.context import Shop
 
 LOG = logging.getLogger(__name__)
-COMMANDS = ("take", "start", "stop")
+COMMANDS = ("take", "start", "stop", "top")
 PACES = ("faster", "slower")
 MOST_PRACTICES = 8  # each has a simulated frame of its own
 LONGEST_PRACTICE_S = 1800.0
@@ -48,7 +49,7 @@ def practise(its: Shop, code: str, address: str, by: str) -> Recorder:
         if not its.channel.take(code):
             raise NotAllowed(f"{code} is being pushed already")
         end_simulated(address)
-        station = its.stations.open(f"{PRACTICE} {code}", address, "frame")
+        station = its.stations.open(f"{PRACTICE} {code}", address, urlsplit(address).netloc)
         recorder: Recorder = Recorder(its, code, station, by)
         its.recorders[code] = recorder
     return recorder.open()
@@ -164,6 +165,9 @@ def _command_here(its: Shop, code: str, name: str) -> dict[str, Any] | None:
     if name in PACES:
         if not recorder.station.link.command(name):
             raise FieldError("pace", "nothing is being wound")
+    elif name == "top":
+        if not recorder.station.link.command("top"):
+            raise FieldError("command", "nothing is topped up here")
     elif name == "stop":
         recorder.stop()
     else:

@@ -39,10 +39,12 @@ class Pace(NamedTuple):
 
 
 class Hold(NamedTuple):
-    """How long a load step is held: at least so many minutes, and until the rate has fallen to the limit."""
+    """How long a load step is held: at least so many minutes, and until the rate, over an interval, has fallen to the
+    limit."""
 
     least_min: float
     most_rate_mm_min: float | None = None
+    over_min: float = 1.0
 
 
 class Taken(NamedTuple):

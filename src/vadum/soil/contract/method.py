@@ -133,6 +133,8 @@ class Method:
     hand-drawn board needs. `synonyms` are words of foreign tables for its fields, `last_rows` words that are no row's
     key but the single field they fill; `hints` and `reasons` are said at a field.
 
+    `slip`: it is printed on the spot, on narrow paper. `lasts(school)` says how long its usual course takes.
+
     `practice` is how it is practised beyond that.
     """
 
@@ -151,6 +153,7 @@ class Method:
     mistakes: Mapping[str, str]
     limits_of_use: str
     uncertainties_hold: str = ""
+    slip: bool = False
     finish: Says = ""
     columns: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
     derived: Mapping[str, Derived] = field(default_factory=dict)
@@ -168,6 +171,7 @@ class Method:
     synonyms: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
     last_rows: Mapping[str, tuple[str, tuple[str, ...]]] = field(default_factory=dict)
     hints: Mapping[str, str] = field(default_factory=dict)
+    lasts: Callable[[Any], str] = field(default=lambda school: "")
     practice: Practice = Practice()
 
     def school(self, name: str | None = None) -> School:

@@ -14,6 +14,7 @@ from vadum.soil.soil_card.evidence import Evidence, Known
 from vadum.soil.soil_card.friction import friction_readings
 from vadum.soil.soil_card.limits import FINE_PART_MM, GROUND, activity, limits, liquidity, natural_water
 from vadum.soil.soil_card.merged import join_verdict, merged
+from vadum.soil.soil_card.stiffness import plate_readings
 from vadum.soil.soil_card.strength import core_against_vane, strength_against_liquidity
 
 MOST_WATER_APART = 3.0  # points, laboratory setting
@@ -165,6 +166,7 @@ def cross_readings(evidence: Evidence, symbol: str = "") -> tuple[Verdict, ...]:
     index = liquidity(evidence, grading.finer(FINE_PART_MM) if grading else None)
     found += strength_against_liquidity(evidence, index[0] if index else None, natural_water(evidence))
     found += friction_readings(evidence, symbol)
+    found += plate_readings(evidence)
     found += [v for reading in BEARING for v in reading(evidence, symbol)]
     order = {"stop": 0, "redo": 1, "watch": 2, "fine": 3}
     return tuple(sorted(found, key=lambda v: order[v.level]))

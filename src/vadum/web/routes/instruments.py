@@ -77,7 +77,7 @@ def heard(its: TheShop, me: Me, session: Reading, code: str) -> dict[str, Any]:
 def command(its: TheShop, me: Me, code: str, asked: Command) -> dict[str, Any]:
     """`take` readings from here on, `start` the frame too, or `stop` and read by hand."""
     if asked.command not in attached_instruments.COMMANDS:
-        raise FieldError("command", "is take, start or stop")
+        raise FieldError("command", "is take, start, stop or top")
     return attached_instruments.command(its, code, asked.command)
 
 

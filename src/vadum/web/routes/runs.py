@@ -13,7 +13,7 @@ from sqlmodel import Session
 from sse_starlette.sse import EventSourceResponse
 
 from vadum.figures.register import figure
-from vadum.paper.sheet import Sheet, as_csv, as_json, as_zip, chart_svg, pdf, sheet_of
+from vadum.paper.sheet import SLIP_WIDTH, Sheet, as_csv, as_json, as_zip, chart_svg, pdf, sheet_of, slip_pdf
 from vadum.soil.contract import paths
 from vadum.soil.contract.paths import field_of
 from vadum.soil.contract.shown import shown_values, shown_verdicts
@@ -344,6 +344,16 @@ def sheet_pdf(its: TheShop, me: Me, session: Reading, code: str) -> Response:
         return pdf(sheet, chart_svg(read), _pictures(session, read))
 
     return _file(_printed(its, session, code, printed), "application/pdf", f"{code}.pdf")
+
+
+@router.get("/runs/{code}/slip.pdf", include_in_schema=False)
+def slip(its: TheShop, me: Me, session: Reading, code: str) -> Response:
+    """The field slip as PDF, 80 mm wide."""
+
+    def printed(read: Read, sheet: Sheet) -> bytes:
+        return slip_pdf(sheet, chart_svg(read, SLIP_WIDTH))
+
+    return _file(_printed(its, session, code, printed), "application/pdf", f"{code}-slip.pdf")
 
 
 @router.get("/runs/{code}/run.json", include_in_schema=False)

@@ -26,6 +26,7 @@ METHOD = Method(
     virtual=virtual,
     mistakes=MISTAKES,
     practice=PRACTICE,
+    slip=True,
     uncertainties_hold="the scatter of the depths that the mean is of",
     limits_of_use=(
         "The strength of soft to firm clay turned quickly on one upright cylinder. A design takes less of it, by the "

@@ -1,6 +1,7 @@
 """Bearing by plate: what the ground of a foundation carries, and how far a footing on it will settle."""
 
 from vadum.soil.contract.method import Derived, Method
+from vadum.soil.contract.times import span
 from vadum.soil.methods.plate_bearing.board import board
 from vadum.soil.methods.plate_bearing.facts import facts
 from vadum.soil.methods.plate_bearing.flow import FINISH, FLOW
@@ -27,6 +28,13 @@ METHOD = Method(
     virtual=virtual,
     mistakes=MISTAKES,
     practice=PRACTICE,
+    slip=True,
+    lasts=lambda school: (
+        "holds about "
+        + ", ".join(
+            f"{span(facts(Record(ground=ground), school).plan.minutes)} on {ground}" for ground in ("sand", "clay")
+        )
+    ),
     limits_of_use=(
         "The test feels about two plate widths of soil only: no deeper soft layer, no consolidation with time; "
         "the pit itself disturbs the ground, the footing is bigger than the plate, and ground water may come to stand "

@@ -319,6 +319,8 @@ def _series(facts: Facts) -> dict[str, Table]:
             {
                 "at": handle.kpa,
                 "label": f"{handle.kpa:.0f} kPa",
+                "words": "{} kPa",
+                "digits": 0,
                 "path": "ultimate_hand_kpa",
                 "high": settlement_at(facts.kpa, facts.settled, min(handle.kpa, facts.kpa[-1])),
             }

@@ -10,7 +10,6 @@ from vadum.soil.methods.plate_bearing.facts import Facts
 from vadum.soil.methods.plate_bearing.record import BearingStep, Record
 from vadum.soil.methods.plate_bearing.school import BearingSchool
 from vadum.soil.shared.plate import load as loads
-from vadum.soil.shared.plate.advice import wanted
 from vadum.soil.shared.plate.ground import Ground, held_readings, rest_times
 from vadum.soil.shared.plate.record import Cycle, GaugeReading
 from vadum.soil.shared.plate.virtual_plate import dials_of, plate_address, waited
@@ -137,10 +136,7 @@ def _troubled(rows: tuple[GaugeReading, ...], mistake: str | None, step: int) ->
 
 def address(seed: int, school: BearingSchool, facts: Facts, called: Called, rate: float, speed: float) -> str | None:
     """The simulated jack on the hidden ground; None before it is known what is to be pumped."""
-    if not facts.ahead:
-        return None
-    figure, unit = wanted(facts, facts.ahead[0])
-    return plate_address(ground_of(seed, facts.width_mm, school), facts, float(figure), unit, seed, speed)
+    return plate_address(ground_of(seed, facts.width_mm, school), facts, seed, speed) if facts.ladder.at else None
 
 
 def seen(seed: int, school: BearingSchool, facts: Facts) -> tuple[Seen, ...]:

@@ -1,6 +1,7 @@
 """Strain modulus by plate: how stiff a layer is the first time it is loaded, and how stiff the second."""
 
 from vadum.soil.contract.method import Derived, Method
+from vadum.soil.contract.times import span
 from vadum.soil.methods.plate_modulus.board import board
 from vadum.soil.methods.plate_modulus.facts import facts
 from vadum.soil.methods.plate_modulus.flow import FINISH, FLOW
@@ -27,6 +28,8 @@ METHOD = Method(
     virtual=virtual,
     mistakes=MISTAKES,
     practice=PRACTICE,
+    slip=True,
+    lasts=lambda school: f"holds about {span(facts(Record(), school).plan.minutes)}",
     uncertainties_hold="the scatter of the readings about the fitted curve; not the jack's calibration nor the place",
     limits_of_use=(
         "The stiffness of the ground to about two plate widths beneath this one place, at the day's water content, "

@@ -11,7 +11,6 @@ from vadum.soil.methods.plate_modulus.facts import KPA, Facts, by_width
 from vadum.soil.methods.plate_modulus.record import ModulusStep, Record
 from vadum.soil.methods.plate_modulus.school import ModulusSchool
 from vadum.soil.shared.plate import load as loads
-from vadum.soil.shared.plate.advice import wanted
 from vadum.soil.shared.plate.ground import Ground, held_readings, rest_times
 from vadum.soil.shared.plate.record import Cycle
 from vadum.soil.shared.plate.virtual_plate import dials_of, plate_address, waited
@@ -172,11 +171,11 @@ def _settles(ground: Ground, cycle: Cycle, sigma: float, top: float, down: float
 
 def address(seed: int, school: ModulusSchool, facts: Facts, called: Called, rate: float, speed: float) -> str | None:
     """The simulated jack on the hidden ground; None before it is known what is to be pumped."""
-    if not facts.ahead:
-        return None
-    figure, unit = wanted(facts, facts.ahead[0])
-    ground = ground_of(seed, facts.width_mm, facts.most_kpa / KPA)
-    return plate_address(ground, facts, float(figure), unit, seed, speed)
+    return (
+        plate_address(ground_of(seed, facts.width_mm, facts.most_kpa / KPA), facts, seed, speed)
+        if facts.ladder.at
+        else None
+    )
 
 
 def seen(seed: int, school: ModulusSchool, facts: Facts) -> tuple[Seen, ...]:

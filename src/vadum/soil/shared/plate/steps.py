@@ -299,12 +299,12 @@ def ladder(
         unit=unit,
         at=(*stood, *ahead),
         reads=("pump_bar",) if loads.reads_pump(record) else ("force_kn",),
-        hold=Hold(school.hold_min, school.rest_mm_min),
+        hold=Hold(school.hold_min, school.rest_mm_min, school.rest_over_min),
         over=over,
         taken=taken,
         rows=len(steps),
         shows="settled",
-        channels={"pressure": "pump_bar"} if loads.reads_pump(record) else {"force": "force_kn"},
+        channels={"pressure": "pump_bar"} if loads.reads_pump(record) else {"load": "force_kn"},
         gauge="pump" if loads.reads_pump(record) else "load cell",
     )
 

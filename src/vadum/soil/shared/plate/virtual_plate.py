@@ -15,17 +15,17 @@ FAR_RATIO = 1.8  # waiting that much longer, or shorter by its inverse, is told
 KPA = 1000.0
 
 
-def plate_address(ground: Ground, facts: PlateFacts, figure: float, unit: str, seed: int, speed: float) -> str:
-    """The simulated plate test on a hidden ground: what it is pumped to, as its own gauge says it."""
+def plate_address(ground: Ground, facts: PlateFacts, seed: int, speed: float) -> str:
+    """The simulated plate test on a hidden ground: at each start it is pumped to the next step of the plan."""
     piston = loads.piston_of(facts.record) or 20.0
-    load = loads.force_kn(figure, piston) if unit == "bar" else figure
+    kn = ",".join(words(loads.load_for_kn(t.kpa, facts.plate_mm2)) for t in facts.plan.targets)
     return (
         f"simulated://plate?soft_mm={words(ground.soft_mm)}&bends_mm={words(ground.bends_mm)}"
         f"&stays_ratio={words(ground.stays_ratio)}&again_mm={words(ground.again_mm)}"
         f"&creep_mm={words(ground.creep_mm)}&greatest_mn_m2={words(ground.greatest)}"
         f"&ultimate_mn_m2={words(min(ground.ultimate, 1e6))}&gives_mm={words(ground.gives_mm)}"
         f"&piston_cm2={words(piston)}&area_mm2={words(facts.plate_mm2)}&gauges={gauges_in_use(facts.record)}"
-        f"&load_kn={words(load)}&seed={seed}&speed={words(speed)}&running=1"
+        f"&loads={kn}&seed={seed}&speed={words(speed)}"
     )
 
 

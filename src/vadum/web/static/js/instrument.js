@@ -36,7 +36,12 @@ function actsOf(heard) {
       ...(heard ? [act("Take ", "i", async () => take())] : []),
     ];
   }
-  if (line.takes) return [act("Stop", "", order("stop"))];
+  if (line.takes) {
+    // A jack is pumped on, step after step, and topped up; anything else is only stopped.
+    const pumps = line.commands.includes("top");
+    const more = pumps ? [act("Pump on", "", order("start")), act("Top up", "", order("top"))] : [];
+    return [...(heard ? more : []), act("Stop", "", order("stop"))];
+  }
   if (!heard || !desk.dataset.calling) return [];
   return [starts() ? act("Start, take readings", "", order("start")) : act("Take readings from it", "", order("take"))];
 }

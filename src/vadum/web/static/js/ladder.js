@@ -264,6 +264,14 @@ document.addEventListener("keydown", (event) => {
   if (/^[0-9]$/.test(event.key)) first()?.focus();
   else if (event.key === "p" && holds()) topUp();
 });
+// An ultimate that was drawn by hand on the curve: kept beside what the rules read off, a former one struck.
+document.addEventListener("vadum:dragged", ({ detail: { path: drawn, value } }) => {
+  const before = document.getElementById("ladder")?.dataset.hand;
+  const again = before ? { strikes: [before], reason: "drawn again" } : {};
+  send({ path: drawn, value: value.toFixed(0), ...again }).then(() =>
+    document.dispatchEvent(new CustomEvent("vadum:refresh")),
+  );
+});
 setInterval(tick, 200);
 take();
 mode();
