@@ -73,7 +73,12 @@ INSTRUMENTS = (
     ("TQ-1", "torque gauge, simulated", "simulated://torque?torque_n_m=29&remoulded_n_m=7", "torque"),
     ("BL-1", "balance by the window, simulated", "simulated://balance?mass_g=168.92", "balance"),
     ("LV-1", "level sensor, simulated", "simulated://level?level_mm=300", "level"),
-    ("JK-1", "jack on a plate, simulated", "simulated://plate?gauges=3&noise=0.05&seed=6&speed=10", "plate"),
+    (
+        "JK-1",
+        "jack on a plate, simulated",
+        "simulated://plate?gauges=3&noise=0.05&seed=6&speed=10&area_mm2=70686",
+        "plate",
+    ),
 )
 R3, R5 = Ring((), 12.6, 2200), Ring(table_of(TABLE), None, None)
 

@@ -89,7 +89,10 @@ class Setting(NamedTuple):
     remoulded_n_m: float = 9.7
     peak_degrees: float = 24.0
     turn_degrees_min: float = 6.0
-    loads: tuple[float, ...] = (0.71, 5.65, 11.31, 16.96, 22.62, 29.69, 35.34)
+    loads: tuple[float, ...] = (
+        *(0.71, 5.65, 11.31, 16.96, 22.62, 29.69, 35.34),
+        *(17.67, 8.84, 0.71, 5.65, 11.31, 16.96, 22.62, 29.69),
+    )
     soft_mm: float = 4.1
     bends_mm: float = 1.8
     stays_ratio: float = 0.55

@@ -42,7 +42,7 @@ class LoadTaker:
         self.rested = False
         self._near: deque[tuple[float, float]] = deque()
         self._gauges: deque[tuple[float, float]] = deque()
-        self._moved = False
+        self._moved = True  # what stands when it begins to listen was brought there
         self._lowest = float("inf")
         self._last_min = 0.0
 
@@ -85,6 +85,9 @@ class LoadTaker:
             return []
         self._moved = False
         began = near[0][0]
+        if self.stands_at is None and self.step >= 0:
+            self.stands_at = self._lowest = load  # a hand has entered it: it is followed, and read from the next on
+            return []
         if self.stands_at is not None and abs(load - self.stands_at) <= max(OTHER_SHARE * self.stands_at, OTHER_LEAST):
             return self._topped(load)
         self.step, self.stands_at, self.began_s = self.step + 1, load, began

@@ -331,6 +331,7 @@ def _series(facts: Facts) -> dict[str, Table]:
         "lines": tuple(lines),
         "marks": tuple(marks),
         "handles": tuple(handles),
+        "truth": (),
     }
 
 

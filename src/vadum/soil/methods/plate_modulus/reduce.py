@@ -352,7 +352,7 @@ def _series(facts: Facts, school: ModulusSchool) -> dict[str, Table]:
             for x in (low, at):
                 marks.append({"name": symbol, "stress": x, "settlement_mm": ends - slope * (at - x), "label": ""})
             marks[-2]["label"] = f"this slope is {symbol}"
-    return {"steps": tuple(rows), "curves": tuple(curves), "slopes": tuple(marks)}
+    return {"steps": tuple(rows), "curves": tuple(curves), "slopes": tuple(marks), "truth": ()}
 
 
 def reduce(facts: Facts, school: ModulusSchool) -> Outcome:

@@ -126,7 +126,7 @@ def virtual(seed: int, school: ModulusSchool, mistake: str | None = None) -> Tri
         layer="frost blanket",
         soil_state="as received",
         ground="gravel",
-        largest_grain_mm=32.0 if mistake != "stone" else 140.0,
+        largest_grain_mm=32.0 if mistake != "stone" else round(0.45 * width, 0),
         plate="P3",
         plate_shape="round",
         plate_width_mm=width,

@@ -173,7 +173,9 @@ def _read(step: Step, zero: tuple[float, ...], lever: float, many: int) -> tuple
         if minutes is None and row.read_at is not None and step.loaded_at is not None:
             minutes = minutes_between(step.loaded_at, row.read_at)
         found.append(Settlement(i, minutes, gauges, math.fsum(read) / len(read) if read else None))
-    return tuple(found)
+    # In the order of their time: what a device held back without a network arrives behind what was read later.
+    timed = all(r.minutes is not None for r in found)
+    return tuple(sorted(found, key=lambda r: r.minutes or 0.0)) if timed else tuple(found)
 
 
 def _zero(record: PlateRecord, steps: Sequence[Step], cycles: Sequence[Cycle], many: int) -> tuple[float, ...]:

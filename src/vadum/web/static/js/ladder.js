@@ -84,7 +84,7 @@ function draw() {
   }
   const next = coming();
   pick("load-words").textContent = next ? `${said.loadWords}: bring it to ${next.says}` : said.loadWords;
-  pick("top").hidden = !holds();
+  pick("top").hidden = !said.holds && !local.loads;
   pick("happened").replaceChildren(
     ...(said.stop ? said.stops : []).map((s) => button(s, () => send({ path: said.stop, value: s }))),
     ...said.notes.map((n) => button(n, () => note(n))),
@@ -108,6 +108,31 @@ function aim() {
 
 const first = () => (panel.dataset.turn === "gauges" ? gauges().find((i) => !i.value) || gauges()[0] : load);
 
+const words = (due) => (due === undefined ? "" : due < 60 ? `${due} s` : `${Math.round(due / 6) / 10} min`);
+
+// What is asked now, and when: the gauges at their time, or the load of the next step.
+function title(due, left) {
+  const next = coming();
+  if (!holds()) {
+    pick("title").textContent = next ? `Bring the load to ${next.says}` : "The last step is read";
+    pick("note").textContent = next ? `${next.stress} ${said.stressUnit} ${next.part}` : "";
+    return;
+  }
+  pick("title").textContent = `Gauges at ${words(due)}, mm`;
+  const late = left < -15 ? "due now: read them" : "now";
+  pick("note").textContent = left > 0 ? `in ${countdown(1000 * left)}` : late;
+}
+
+// What Enter does where the hand stands.
+function keys() {
+  const at = document.activeElement;
+  const onward = at?.dataset?.gauge && at !== gauges().at(-1);
+  const letter = onward ? said.gauges[gauges().indexOf(at) + 1].letter : "";
+  const does = at === load ? "load is on" : onward ? `on to ${letter}` : "keep";
+  pick("pad-go").textContent = does;
+  pick("go").firstChild.textContent = `${does[0].toUpperCase()}${does.slice(1)} `;
+}
+
 function tick() {
   if (!said) return;
   const seconds = elapsed();
@@ -117,27 +142,8 @@ function tick() {
   if (water && said.leastS) water.style.height = `${Math.min(100, (100 * seconds) / said.leastS)}%`;
   const due = said.timesS[Math.min(nextIndex(), said.timesS.length - 1)];
   const left = began() && due !== undefined ? due - seconds : 0;
-  const words = due === undefined ? "" : due < 60 ? `${due} s` : `${Math.round(due / 6) / 10} min`;
-  pick("title").textContent = holds()
-    ? `Gauges at ${words}, mm`
-    : coming()
-      ? `Bring the load to ${coming().says}`
-      : "The last step is read";
-  pick("note").textContent = !holds()
-    ? coming()
-      ? `${coming().stress} ${said.stressUnit} ${coming().part}`
-      : ""
-    : left > 0
-      ? `in ${countdown(1000 * left)}`
-      : left < -15
-        ? "due now: read them"
-        : "now";
-  const at = document.activeElement;
-  const last = gauges().at(-1);
-  const onward = at && at.dataset.gauge && at !== last;
-  const letter = onward ? said.gauges[gauges().indexOf(at) + 1].letter : "";
-  pick("pad-go").textContent = at === load ? "load on" : onward ? `on to ${letter}` : "keep";
-  pick("go").firstChild.textContent = at === load ? "Load is on " : onward ? `On to ${letter} ` : "Keep ";
+  title(due, left);
+  keys();
   if (!frozen && holds() && began()) call(`${step()} ${nextIndex()}`, 1000 * left);
 }
 
@@ -241,7 +247,10 @@ panel.querySelector(".ladpad").addEventListener("pointerdown", (event) => {
   const key = event.target.closest("[data-pad]")?.dataset.pad;
   if (!key) return;
   event.preventDefault();
-  const input = panel.contains(document.activeElement) && document.activeElement.matches("input") ? document.activeElement : first();
+  const input =
+    panel.contains(document.activeElement) && document.activeElement.matches("input")
+      ? document.activeElement
+      : first();
   input.focus({ preventScroll: true });
   if (key === "go") go(input);
   else if (key === "missed") miss();
