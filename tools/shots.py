@@ -15,7 +15,6 @@ from tests.serving import Served, served  # noqa: E402
 DESK, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
 VIEWS: dict[str, tuple[str, dict[str, int], str]] = {
     "bench": ("/bench", DESK, "IM"),
-    "bench-phone": ("/bench", PHONE, "IM"),
     "rack": ("/rack", DESK, "IM"),
     "desk-liquid-limit": ("/runs/LL-03", DESK, "IM"),
     "desk-sieve": ("/runs/SV-02", DESK, "IM"),
@@ -28,7 +27,8 @@ VIEWS: dict[str, tuple[str, dict[str, int], str]] = {
     "desk-vane-phone": ("/runs/FV-02", PHONE, "IM"),
     "practice": ("/practice", DESK, "IM"),
     "soil-card": ("/samples/3", DESK, "IM"),
-    "import": ("/runs/SV-03/import", DESK, "IM"),
+    "desk-ladder": ("/runs/PM-03", DESK, "IM"),
+    "desk-ladder-phone": ("/runs/PM-03", PHONE, "IM"),
     "ground": ("/ground/KS-26?spot=TP4", DESK, "IM"),
     "kit": ("/kit", DESK, "IM"),
     "dossiers": ("/dossiers", DESK, "IM"),

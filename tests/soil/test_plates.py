@@ -17,6 +17,8 @@ from vadum.soil.shared.plate.control import by_layer, control_of, drawn
 from vadum.soil.shared.plate.rest import probable_mm, rests_at_min
 from vadum.soil.shared.plate.steps import gauge_places, tilt_mm_m
 from vadum.soil.shared.plate.virtual_plate import plate_address
+from vadum.soil.soil_card.evidence import Evidence, Told
+from vadum.soil.soil_card.stiffness import plate_readings
 
 NOON = datetime(2026, 5, 12, 12, tzinfo=UTC)
 MODULUS, BEARING = METHODS["plate_modulus"], METHODS["plate_bearing"]
@@ -153,7 +155,6 @@ def listened(school, trouble="", speed_s=1.0, tops=()):
     its = setting({"kind": address.netloc, **dict(parse_qsl(address.query)), "trouble": trouble})
     body, taker = BODIES["plate"](its, random.Random(1)), LoadTaker(facts.ladder, facts.holding)
     data = {**bare.model_dump(exclude_none=True), "steps": []}
-    body.command("start")
     for second in range(1, 9000):
         body.advance(speed_s)
         if second in tops:
@@ -209,3 +210,23 @@ def test_plates_stand_in_their_layer_with_the_jobs_corner():
     assert [c.code for c in by_layer(controls)["frost blanket"]] == ["P2", "P1"]
     assert {row["held"] for row in drawn(controls)["plates"]} == {"held", "not held"}
     assert control_of("P3", "A1", made, MODULUS.outcome(MODULUS.Record(), MODULUS.school("din"))) is None
+
+
+def told(method, record, school=None):
+    its = METHODS[method]
+    used = its.school(school)
+    return Told(f"{its.code}-01", its.outcome(record, used), used, record)
+
+
+def test_a_plate_is_held_against_the_bearing_ratio_and_the_compaction_beside_it():
+    plate = MODULUS.virtual(3, MODULUS.school("din"), None).record
+    push = METHODS["field_cbr"].virtual(3, METHODS["field_cbr"].school(), None).record
+    dense = plate.model_copy(update={"compaction_beside_percent": 99.0})
+    found = {v.rule: v for v in plate_readings(Evidence((told("plate_modulus", dense), told("field_cbr", push))))}
+    assert found["plate modulus against the bearing ratio"].level == "fine"
+    assert found["plate against the compaction"].level == "fine"
+    stiff = MODULUS.school("din").model_copy(update={"name": "din"})
+    odd = dense.model_copy(update={"plate_width_mm": 300.0, "piston_cm2": 200.0, "jack_most_bar": 9000.0})
+    read = Evidence((Told("PM-01", MODULUS.outcome(odd, stiff), stiff, odd), told("field_cbr", push)))
+    levels = {v.rule: v.level for v in plate_readings(read)}
+    assert levels["plate modulus against the bearing ratio"] == "watch"

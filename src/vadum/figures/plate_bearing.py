@@ -30,6 +30,11 @@ TIME: dict[str, Any] = {
 def layers(school: Any) -> list[dict[str, Any]]:
     """The curve with both lines and what each rule reads off."""
     return [
+        {  # an empty picture has axes too
+            "data": {"values": [{"kpa": 0, "settlement_mm": 0}, {"kpa": 50, "settlement_mm": 1}]},
+            "mark": {"type": "point", "opacity": 0},
+            "encoding": {"x": X, "y": Y},
+        },
         {
             "data": named("truth"),
             "mark": {"type": "line", "color": WATER, "strokeWidth": 7, "opacity": 0.28, "strokeCap": "round"},

@@ -32,6 +32,11 @@ NAME = {"field": "name", "type": "nominal", "scale": {"domain": ["Ev1", "Ev2"], 
 def layers(school: Any) -> list[dict[str, Any]]:
     """The picture, with the plate's greatest stress as its axis."""
     return [
+        {  # an empty picture has axes too
+            "data": {"values": [{"stress": 0, "settlement_mm": 0}, {"stress": 0.1, "settlement_mm": 1}]},
+            "mark": {"type": "point", "opacity": 0},
+            "encoding": {"x": X, "y": Y},
+        },
         {
             "data": named("steps"),
             "transform": [{"filter": "datum.part !== 'preload'"}],
@@ -63,6 +68,11 @@ def layers(school: Any) -> list[dict[str, Any]]:
                 "encoding": {"x": X, "y": Y, "text": {"field": "label"}, "color": NAME},
             }
         ),
+        {
+            "data": named("secants"),
+            "mark": {"type": "tick", "color": CLAY, "thickness": 2, "size": 16},
+            "encoding": {"x": X, "y": Y},
+        },
         {
             "data": named("truth"),
             "mark": {"type": "line", "color": WATER, "strokeWidth": 7, "opacity": 0.28, "strokeCap": "round"},

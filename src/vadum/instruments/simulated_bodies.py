@@ -404,6 +404,8 @@ class Plate:
         self.next = 0
         self.held_s = self.seconds = 0.0
         self.cycle = "first"
+        if its.running:
+            self.command("start")
 
     @property
     def troubled(self) -> bool:

@@ -84,6 +84,15 @@ def called_now(read: Read, wants: tuple[str, ...]) -> Called | None:
     return next((c for c in calls if c.by == "travel" and c.key == path.rows[-1][0] and path.name in c.reads), None)
 
 
+def pushed_now(read: Read, wants: tuple[str, ...]) -> Called | None:
+    """What a hand or a motor moves now: the travel whose next reading is asked for, or the load whose step is."""
+    called = called_now(read, wants)
+    if called is not None or not wants or not read.run.in_hand:
+        return called
+    calls = read.method.called(read.facts, read.school)
+    return next((c for c in calls if c.by == "load" and not c.over and wants[0].startswith(f"{c.key}[")), None)
+
+
 def travel_of(heard: Heard, called: Called | None) -> float | None:
     """The travel in a sample, by the channels that what is called accepts; None where it has none."""
     names = called.travel_channels if called else ()

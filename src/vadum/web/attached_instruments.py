@@ -55,6 +55,12 @@ def practise(its: Shop, code: str, address: str, by: str) -> Recorder:
     return recorder.open()
 
 
+def pumped_on(its: Shop, code: str) -> bool:
+    """Let a practice's own jack go on to its next load; whether there is one."""
+    recorder: Recorder | None = its.recorders.get(code)
+    return recorder is not None and recorder.practising and recorder.station.link.command("start")
+
+
 def _let_go(its: Shop, code: str) -> str | None:
     with its.recorder_lock:
         recorder: Recorder | None = its.recorders.pop(code, None)

@@ -37,6 +37,7 @@ def modulus_against_ratio(evidence: Evidence) -> Iterator[Verdict]:
             "{:g} to {:g}".format(*MODULUS_OVER_RATIO),
             "laboratory setting",
             "Look whether both stood on the same layer and water: a crust, a stone or a soaked mould parts them.",
+            otherwise="watch",
         )
         return
 
@@ -58,6 +59,7 @@ def modulus_against_compaction(evidence: Evidence) -> Iterator[Verdict]:
             f"at most {LOOSE_RATIO:g} from {DENSE_PERCENT:g} % on",
             "laboratory setting",
             "Dense by mass and loose by the plate: look at the water, at fines between the grains, at the layer below.",
+            otherwise="watch",
         )
 
 
@@ -76,6 +78,7 @@ def strength_under_the_plate(evidence: Evidence) -> Iterator[Verdict]:
             "{:g} to {:g}".format(*STRENGTH_BAND),
             "laboratory setting",
             "Look at fissures and at the pit's floor: a plate feels what a small core misses, and a softened floor.",
+            otherwise="watch",
         )
 
 

@@ -8,7 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from sqlmodel import Session
 
 from vadum.figures.register import figure
-from vadum.recording.recorder import called_now
+from vadum.recording.recorder import pushed_now
 from vadum.soil import practice
 from vadum.soil.contract.errors import FieldError
 from vadum.soil.register import METHODS
@@ -111,13 +111,15 @@ def push(its: TheShop, me: Me, code: str, asked: Push) -> dict[str, Any]:
     with its.database.reading() as session:
         _, read, seed = _practised(its, session, code)
         advice = read.at(its.now()).advice
-        called = called_now(read, advice.wants) if advice else None
+        called = pushed_now(read, advice.wants) if advice else None
         make = read.method.practice.address
         if called is None or make is None:
             raise FieldError("push", "nothing is ready to be pushed: seat it first")
         address = make(seed, read.school, read.facts, called, asked.rate_mm_min or 0.0, asked.speed)
         if address is None:
             raise FieldError("push", "how the force is read is not entered yet")
+    if called.by == "load" and attached_instruments.pumped_on(its, code):
+        return {"state": "connected"}
     attached_instruments.leave(its, code)
     ear = attached_instruments.practise(its, code, address, me.initials)
     return {"state": ear.station.state}

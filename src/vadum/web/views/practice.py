@@ -3,7 +3,7 @@
 from datetime import datetime
 from typing import Any
 
-from vadum.recording.recorder import called_now
+from vadum.recording.recorder import pushed_now
 from vadum.soil.contract.outcome import Advice
 from vadum.soil.contract.times import span
 from vadum.soil.practice import answers
@@ -17,7 +17,7 @@ def practising(read: Read, advice: Advice, now: datetime) -> dict[str, Any] | No
     if seed is None:
         return None
     record = read.folded.record
-    called = called_now(read, advice.wants) if read.method.practice.address else None
+    called = pushed_now(read, advice.wants) if read.method.practice.address else None
     pushing = called is not None
     ahead = [d.at for d in advice.due if d.at is not None and d.at > now] if not pushing else []
     wait_s = (min(ahead) - now).total_seconds() if ahead else 0.0
@@ -25,6 +25,7 @@ def practising(read: Read, advice: Advice, now: datetime) -> dict[str, Any] | No
     return {
         "answers": shown,
         "pushing": bool(pushing),
+        "pumps": called is not None and called.by == "load",
         "by_hand": read.method.practice.by_hand,
         "rates": read.method.practice.rates,
         "dials": read.method.practice.dials(read.facts, called) if called else (),

@@ -204,6 +204,26 @@ def _give_stiffness(results: Results, facts: Facts, school: BearingSchool) -> No
         {"q": q, "s": s},
         note=f"secant to {q:.0f} kPa; of a footing it is another",
     )
+    _give_of_the_footing(results, facts, q / s)
+
+
+def _give_of_the_footing(results: Results, facts: Facts, k: float) -> None:
+    """The subgrade reaction of the footing from the plate's: it settles so much more under the same pressure."""
+    wide, sand = footing_m(facts.record), is_sand(facts.record)
+    if wide is None or sand is None:
+        return
+    times = settlement_factor(facts.plate_m, wide, sand)
+    results.give(
+        "footing_reaction_mn_m3",
+        "k_f",
+        "subgrade reaction of the footing",
+        k / times,
+        "MN/m³",
+        0.1,
+        "k / n",
+        {"k": k, "n": times},
+        note="by how much more the footing settles",
+    )
 
 
 def _give_rest(results: Results, facts: Facts) -> None:

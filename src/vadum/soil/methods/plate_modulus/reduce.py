@@ -310,6 +310,18 @@ def limits(record: Record, ev1: float | None, ev2: float | None) -> list[tuple[s
     return found
 
 
+def _secants(facts: Facts, school: ModulusSchool) -> Table:
+    """Where a secant between the school's shares of the greatest stress meets the fitted curves."""
+    rows: list[dict[str, Cell]] = []
+    if facts.greatest is not None:
+        for name, _, _ in CYCLES:
+            fit = getattr(facts, name).fit
+            if fit is not None and (name == "first" or facts.over):
+                places = (share * facts.greatest for share in school.secant_shares)
+                rows += [{"part": name, "stress": at, "settlement_mm": fit.at(at)} for at in places]
+    return tuple(rows)
+
+
 def _series(facts: Facts, school: ModulusSchool) -> dict[str, Table]:
     """The picture: readings of each part, fitted curves, the secant's marks, what is expected."""
     names = {"preload": "preload", "first": "first loading", "down": "unloading", "again": "second loading"}
@@ -352,7 +364,13 @@ def _series(facts: Facts, school: ModulusSchool) -> dict[str, Table]:
             for x in (low, at):
                 marks.append({"name": symbol, "stress": x, "settlement_mm": ends - slope * (at - x), "label": ""})
             marks[-2]["label"] = f"this slope is {symbol}"
-    return {"steps": tuple(rows), "curves": tuple(curves), "slopes": tuple(marks), "truth": ()}
+    return {
+        "steps": tuple(rows),
+        "curves": tuple(curves),
+        "slopes": tuple(marks),
+        "secants": _secants(facts, school),
+        "truth": (),
+    }
 
 
 def reduce(facts: Facts, school: ModulusSchool) -> Outcome:

@@ -25,7 +25,7 @@ def plate_address(ground: Ground, facts: PlateFacts, seed: int, speed: float) ->
         f"&creep_mm={words(ground.creep_mm)}&greatest_mn_m2={words(ground.greatest)}"
         f"&ultimate_mn_m2={words(min(ground.ultimate, 1e6))}&gives_mm={words(ground.gives_mm)}"
         f"&piston_cm2={words(piston)}&area_mm2={words(facts.plate_mm2)}&gauges={gauges_in_use(facts.record)}"
-        f"&loads={kn}&seed={seed}&speed={words(speed)}"
+        f"&loads={kn}&seed={seed}&speed={words(speed)}&running=1"
     )
 
 

@@ -264,7 +264,11 @@ const mode = () => {
   for (const input of [...gauges(), load]) input.inputMode = hands.matches ? "none" : "decimal";
 };
 hands.addEventListener("change", mode);
-document.addEventListener("vadum:shown", () => (take(), mode()));
+document.addEventListener("vadum:shown", () => {
+  take();
+  mode();
+  document.dispatchEvent(new CustomEvent("vadum:calling"));
+});
 document.addEventListener("vadum:read", () => said && first()?.focus());
 document.addEventListener("keydown", (event) => {
   if (!said || panel.hidden || document.querySelector("dialog[open]") || event.ctrlKey || event.metaKey || event.altKey)

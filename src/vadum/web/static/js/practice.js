@@ -24,7 +24,7 @@ function rest() {
   desk.classList.toggle("moving", moving);
   if (winding) winding.hidden = !moving;
   if (!motor) return;
-  motor.hidden = moving;
+  motor.hidden = moving && !motor.hasAttribute("data-pumps");
   if (moving) return;
   for (const needle of needles()) turn(needle, Number(needle.dataset.at));
 }
@@ -51,7 +51,7 @@ document.addEventListener("vadum:calling", () => {
   rest();
 });
 
-const told = (text) => (document.getElementById("call-slip").textContent = text);
+const told = (text) => (desk.querySelector("#call-slip, [data-lad-slip]").textContent = text);
 async function push() {
   const gear = desk.querySelector("[data-motor-rate]");
   if (gear && !gear.value) {
