@@ -4,7 +4,7 @@ import random
 
 import pytest
 
-from vadum.instruments.simulated_bodies import PressureCell, Setting, Shear
+from vadum.instruments.simulated_bodies import Plate, PressureCell, Setting, Shear
 
 QUIET = {"noise": 0.0, "rate_mm_min": 60.0, "running": True}
 SAND = {"kind": "shear", "a_kn_mm": 0.4, "bend_mm": 1.2, "power": 2.0, "peak_mm": 2.0, "left_ratio": 0.7}
@@ -83,3 +83,48 @@ def test_a_pressure_within_the_rating_is_taken():
     cell.command("cell 900")
     cell.command("back 850")
     assert (cell.cell_kpa, cell.back_kpa, cell.refused) == (900.0, 850.0, "")
+
+
+def plate(seconds, loads=3, **more):
+    """A jack that was pumped through so many loads, each held as long; what its gauges show then."""
+    quiet = {"noise": 0.0, "area_mm2": 70685.8, "gauges": 3, **more}
+    body = Plate(Setting(kind="plate", **quiet), random.Random(1))
+    for _ in range(loads):
+        body.command("start")
+        for _ in range(seconds):
+            body.advance(1.0)
+    return body, shown(body)
+
+
+def test_a_plate_sinks_and_creeps_and_its_troubles_are_what_they_are_called():
+    _, sound = plate(120)
+    assert sound["pressure"] == pytest.approx(56.5, rel=0.01)
+    assert sound["gauge_a"] == pytest.approx(4.1 * 0.16 + 1.8 * 0.16**2, rel=0.06)
+    _, later = plate(1200)
+    assert later["gauge_a"] > sound["gauge_a"]
+    stone = plate(120, trouble=("stone",))[1]
+    assert stone["gauge_a"] < 0.5 * sound["gauge_a"]
+    backwards = plate(120, trouble=("backwards",))[1]
+    assert backwards["gauge_b"] < 0 < backwards["gauge_a"]
+    warming = plate(1200, trouble=("warming",))[1]
+    assert warming["gauge_a"] < later["gauge_a"] - 0.5
+    leaking, tight = plate(300, loads=4, trouble=("leaking",))[1], plate(300, loads=4)[1]
+    assert leaking["pressure"] < 0.95 * tight["pressure"]
+    lifting = plate(120, loads=5, trouble=("lifting",), reaction_kn=14.0)[1]
+    assert lifting["load"] < 14.1
+
+
+def test_a_plate_comes_back_and_is_stiffer_the_second_time():
+    body, top = plate(60, loads=7)
+    for _ in range(3):
+        body.command("start")
+        for _ in range(60):
+            body.advance(1.0)
+    down = shown(body)
+    assert 0.4 * top["gauge_a"] < down["gauge_a"] < 0.8 * top["gauge_a"]
+    for _ in range(5):
+        body.command("start")
+        for _ in range(60):
+            body.advance(1.0)
+    again = shown(body)
+    assert down["gauge_a"] < again["gauge_a"] < top["gauge_a"]

@@ -243,7 +243,15 @@ def test_an_undone_transaction_leaves_no_line(lab):
 def test_a_database_older_than_its_ledger_is_taken_into_it(lab, raw):
     stocked(lab)
     guards = opened_up(raw)
-    for table in ("specimenuse", "specimen", "photograph", "ledger", "laboratorysetting", "knownbrowser"):
+    for table in (
+        "specimenphotograph",
+        "specimenuse",
+        "specimen",
+        "photograph",
+        "ledger",
+        "laboratorysetting",
+        "knownbrowser",
+    ):
         raw.execute(f"DROP TABLE {table}")
     for table in ("signin", "onetimelink"):
         raw.execute(f"ALTER TABLE {table} DROP COLUMN resets")

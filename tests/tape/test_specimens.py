@@ -1,14 +1,18 @@
 """Specimens: cut from a sample, shared by several runs; what is left of them is known and cannot be overdrawn."""
 
+import io
+
 import pytest
+from PIL import Image
 from pydantic import ValidationError
+from sqlalchemy import text
 
 from vadum.soil.contract.errors import FieldError
 from vadum.tape import runs, specimens
 from vadum.tape.audit import audit
 from vadum.tape.entries import read_tape
 from vadum.tape.specimens import NewSpecimen
-from vadum.tape.tables import Sample
+from vadum.tape.tables import Person, Sample
 
 
 @pytest.fixture
@@ -103,3 +107,43 @@ def test_of_one_piece_the_last_gram_can_be_taken_once(bench):
     bench.start("A", 0.2)
     with pytest.raises(FieldError):
         bench.start("A", 0.001)
+
+
+def test_a_specimen_is_put_right_but_never_below_what_was_taken_of_it(lab):
+    with lab.database.writing() as session:
+        sample = session.get(Sample, lab.sample_id)
+        specimens.add(session, sample, NewSpecimen(code="A", mass_g=500.0, depth_m=0.2))
+        specimens.add(session, sample, NewSpecimen(code="A1", cut_from="A", mass_g=200.0))
+        with pytest.raises(FieldError, match="200 g were taken"):
+            specimens.correct(session, sample.id, "A", specimens.SpecimenChange(mass_g=150.0))
+        changed = specimens.SpecimenChange(mass_g=520.0, depth_m=0.3, orientation="vertical")
+        piece = specimens.correct(session, sample.id, "A", changed)
+        assert (piece.mass_g, piece.depth_m, piece.orientation, piece.code) == (520.0, 0.3, "vertical", "A")
+        with pytest.raises(FieldError, match="no specimen"):
+            specimens.correct(session, sample.id, "Z", changed)
+    with lab.database.reading() as session:
+        held = {h.specimen.code: h.left_g for h in specimens.held(session, lab.sample_id)}
+    assert held["A"] == pytest.approx(320.0)
+    assert audit(lab.database)[1] == []
+
+
+def test_a_specimen_keeps_photographs_without_a_run_and_a_changed_one_is_found(lab):
+    raw = io.BytesIO()
+    Image.new("RGB", (640, 480), (120, 90, 60)).save(raw, "JPEG", exif=Image.Exif().tobytes())
+    with lab.database.writing() as session:
+        sample = session.get(Sample, lab.sample_id)
+        piece = specimens.add(session, sample, NewSpecimen(code="B", mass_g=500.0))
+        me = session.get(Person, lab.ids["AT"])
+        hash_ = specimens.picture(session, piece, raw.getvalue(), me, "its face", 120.0)
+        with pytest.raises(FieldError):
+            specimens.picture(session, piece, b"no picture", me, "", None)
+    with lab.database.reading() as session:
+        (held,) = specimens.held(session, lab.sample_id)
+        assert [(p.hash, p.caption, p.by) for p in held.photographs] == [(hash_, "its face", "AT")]
+        kept = specimens.jpeg_of(session, held.specimen, hash_)
+        assert specimens.jpeg_of(session, held.specimen, "0" * 64) is None
+    assert not Image.open(io.BytesIO(kept)).getexif()
+    assert audit(lab.database)[1] == []
+    with lab.database.writing() as session:
+        session.execute(text("UPDATE specimenphotograph SET caption = 'another'"))
+    assert audit(lab.database)[1]

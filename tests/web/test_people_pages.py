@@ -5,6 +5,7 @@ import pytest
 from sqlalchemy import text
 
 from tests.serving import served
+from vadum.tape import ground, laboratory
 
 PHRASE = "seven wet stones"
 
@@ -100,3 +101,23 @@ def test_initials_that_look_alike_are_refused(app):
     ):
         refused = manager.post("/api/v1/people", json={**new, "login": login, "initials": initials})
         assert (refused.status_code, refused.json()["field"]) == (422, field), (login, initials)
+
+
+def test_a_manager_sets_a_band_of_the_cross_readings_and_the_card_follows(app):
+    client = browser(app, link=app.link("RV"))
+    page = client.get("/people").text
+    assert "undrained strength" in page.lower()
+    set_to = lambda value: client.post(  # noqa: E731
+        "/api/v1/settings", json={"key": "band.core_to_vane_ratio", "value": value}
+    )
+    for wrong in ("2", "2 to 1", "a to b", "nan to 3"):
+        answer = set_to(wrong)
+        assert answer.status_code == 422
+        assert answer.json()["field"] == "value"
+    assert set_to("0,4 to 1,6").status_code == 200
+    assert 'value="0.4 to 1.6"' in client.get("/people").text
+    with app.database.reading() as session:
+        assert laboratory.bands(session).core_to_vane_ratio == (0.4, 1.6)
+        sample = next(p.sample.id for p in ground.newest_places(session) if p.sample.code == "T1")
+    assert "0.4 to 1.6 of it" in client.get(f"/samples/{sample}").text
+    assert set_to("0.5 to 1.25").status_code == 200

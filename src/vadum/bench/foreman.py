@@ -131,12 +131,13 @@ class Foreman:
         rank = {m.run_code: i for i, m in reversed(list(enumerate(ordered)))}
         until = now + ZOOMS[zoom][1]
 
-        def lane(pair: tuple[InHand, list[Moment]]) -> tuple[bool, datetime, int]:
-            """Runs with a moment ahead in the picture come first, by its time; then those that wait for free hands."""
+        def lane(pair: tuple[InHand, list[Moment]]) -> tuple[bool, bool, datetime, int]:
+            """Runs with a moment ahead in the picture come first, by its time; then those that wait for free hands;
+            what hands elsewhere take comes behind."""
             ahead = [m.busy(now)[0] for m in pair[1] if m.due.at and m.due.at > now and m.busy(now)[0] < until]
             soon = [m.due.at for m in pair[1] if m.due.at and m.due.window_s is not None and m.due.at <= now]
             first = min([*ahead, *soon], default=None)
-            return first is None, first or now, rank[pair[0].code]
+            return all(m.elsewhere for m in pair[1]), first is None, first or now, rank[pair[0].code]
 
         shown = heapq.nsmallest(most_lanes, (pair for pair in runs if pair[1]), key=lane)
         in_river = sum(1 for pair in runs if pair[1])

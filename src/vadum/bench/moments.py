@@ -25,9 +25,14 @@ class Moment(NamedTuple):
             return "cannot wait"
         return "ready" if self.due.at <= now else "later"
 
-    def rank(self, now: datetime) -> tuple[int, datetime, str]:
-        """What to sort by: the class, then the earlier, then the run's code."""
-        return (ORDER.index(self.urgency(now)), self.due.at or now, self.run_code)
+    @property
+    def elsewhere(self) -> bool:
+        """Whether other hands than the laboratory's take it: those that stand at a load in the field."""
+        return self.due.by == "load"
+
+    def rank(self, now: datetime) -> tuple[bool, int, datetime, str]:
+        """What to sort by: the hands here before those elsewhere, the class, the earlier, then the run's code."""
+        return (self.elsewhere, ORDER.index(self.urgency(now)), self.due.at or now, self.run_code)
 
     def busy(self, now: datetime) -> tuple[datetime, datetime]:
         """From when to when it takes hands."""
@@ -44,10 +49,9 @@ def in_order(moments: Iterable[Moment], now: datetime) -> list[Moment]:
 
 
 def clashes(moments: Iterable[Moment], now: datetime) -> list[tuple[Moment, Moment]]:
-    """Pairs of timed moments, still ahead, whose hands' times overlap."""
-    timed = sorted(
-        ((*m.busy(now), m) for m in moments if m.due.at and m.due.at > now), key=lambda t: (t[0], t[2].run_code)
-    )
+    """Pairs of timed moments, still ahead, whose hands' times overlap; hands elsewhere are in nobody's way."""
+    here = [m for m in moments if m.due.at and m.due.at > now and not m.elsewhere]
+    timed = sorted(((*m.busy(now), m) for m in here), key=lambda t: (t[0], t[2].run_code))
     found = []
     for i, (_, end, first) in enumerate(timed):
         for begin, _, second in timed[i + 1 :]:

@@ -84,8 +84,11 @@ def vessel_of(read: Read, place: Place, now: datetime) -> Vessel:
 
 
 def clock_calls(read: Read) -> Called | None:
-    """What the clock calls in a run; None where it calls nothing."""
-    return next((c for c in read.method.called(read.facts, read.school) if c.by == "clock"), None)
+    """What the clock calls in a run; None where it calls nothing, or only while a load is held (the ladder's)."""
+    calls = read.method.called(read.facts, read.school)
+    if any(c.by == "load" for c in calls):
+        return None
+    return next((c for c in calls if c.by == "clock"), None)
 
 
 def _vessel(read: Read, place: Place, now: datetime) -> Vessel:
@@ -181,7 +184,7 @@ def busy_of(moments: Iterable[Moment], base: datetime) -> list[Block]:
     """Everything with a window that already takes hands, in seconds from base."""
     blocks = []
     for moment in moments:
-        if moment.due.at is None or moment.due.window_s is None:
+        if moment.due.at is None or moment.due.window_s is None or moment.elsewhere:
             continue
         begin, end = moment.busy(base)
         first, last = (begin - base).total_seconds(), (end - base).total_seconds()

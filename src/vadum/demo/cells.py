@@ -179,7 +179,7 @@ def _consolidated(b: Builder) -> None:
         values = [("cell_kpa", f"{BACK_KPA + pressure:g}"), ("back_kpa", f"{BACK_KPA:g}")]
         acts.read(run, pressed, [(way + name, value) for name, value in values])
         if n == 1:
-            _drain(acts, run, way, b.ago(minutes=26), 8.9, 15.0)
+            _drain(acts, run, way, b.ago(minutes=75), 8.9, 60.0)
             continue
         out = 5.85
         _drain(acts, run, way, pressed + timedelta(minutes=5), out, 480.0)

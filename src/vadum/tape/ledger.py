@@ -41,6 +41,7 @@ from vadum.tape.tables import (
     Run,
     Sample,
     Specimen,
+    SpecimenPhotograph,
     SpecimenUse,
     Spot,
     Trace,
@@ -62,6 +63,7 @@ WHOLE: tuple[type[SQLModel], ...] = (
     Photograph,
     Specimen,
     SpecimenUse,
+    SpecimenPhotograph,
 )
 # Of a run its identity alone: state and last entry are an index of its tape, and compared with that.
 IDENTITY = {"run": ("id", "code", "method", "number", "school", "sample_id", "started_at")}

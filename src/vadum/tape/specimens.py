@@ -1,5 +1,6 @@
 """Specimens: pieces between a sample and its runs, shared by several tests; what is left of them is known."""
 
+import base64
 import math
 from collections import defaultdict
 from typing import Annotated, Literal, NamedTuple
@@ -13,9 +14,11 @@ from vadum.soil.contract.numerics import plain
 from vadum.tape.codes import code, plain_text, refuse_alike
 from vadum.tape.dialect import lock_named
 from vadum.tape.entries import NewEntry, append
-from vadum.tape.tables import Person, Run, Sample, Specimen, SpecimenUse
+from vadum.tape.photographs import MOST_CAPTION, made_of
+from vadum.tape.tables import Person, Run, Sample, Specimen, SpecimenPhotograph, SpecimenUse
 
 MOST_G, MOST_DEPTH_M = 1e6, 100.0
+MOST_PICTURES = 20
 Orientation = Literal["", "vertical", "horizontal", "inclined"]
 
 
@@ -35,6 +38,25 @@ class NewSpecimen(BaseModel):
     note: Annotated[str, AfterValidator(plain_text)] = Field("", max_length=400)
 
 
+class SpecimenChange(BaseModel):
+    """What was noted wrong of a specimen: its number and what it was cut from stay."""
+
+    model_config = ConfigDict(extra="forbid", str_strip_whitespace=True)
+    depth_m: Maybe = None
+    orientation: Orientation = ""
+    size: Annotated[str, AfterValidator(plain_text)] = Field("", max_length=60)
+    mass_g: Maybe = None
+    note: Annotated[str, AfterValidator(plain_text)] = Field("", max_length=400)
+
+
+class Pictured(NamedTuple):
+    """A picture of a specimen: its hash, caption, and who took it."""
+
+    hash: str
+    caption: str
+    by: str
+
+
 class Held(NamedTuple):
     """A specimen with the runs on it, the pieces cut from it, and what is left of its mass in g (None: not known)."""
 
@@ -42,6 +64,7 @@ class Held(NamedTuple):
     runs: tuple[str, ...]
     pieces: tuple[str, ...]
     left_g: float | None
+    photographs: tuple[Pictured, ...] = ()
 
     @property
     def left_words(self) -> str:
@@ -49,14 +72,18 @@ class Held(NamedTuple):
         return "" if self.left_g is None else f"{plain(self.left_g, 4)} g left"
 
 
+def _possible(mass_g: float | None, depth_m: float | None) -> None:
+    for field, value, most in (("mass_g", mass_g, MOST_G), ("depth_m", depth_m, MOST_DEPTH_M)):
+        if value is not None and not (math.isfinite(value) and 0 <= value <= most):
+            raise FieldError(field, f"is between 0 and {most:g}")
+
+
 def add(session: Session, sample: Sample, new: NewSpecimen) -> Specimen:
     """Cut a specimen from a sample, or from another piece of it; raises FieldError."""
     lock_named(session.connection(), f"specimens of {sample.id}")
     standing = of_sample(session, sample.id or 0)
     refuse_alike(new.code, [s.code for s in standing], "another specimen of this sample")
-    for field, value, most in (("mass_g", new.mass_g, MOST_G), ("depth_m", new.depth_m, MOST_DEPTH_M)):
-        if value is not None and not (math.isfinite(value) and 0 <= value <= most):
-            raise FieldError(field, f"is between 0 and {most:g}")
+    _possible(new.mass_g, new.depth_m)
     if new.cut_from:
         source = next((s for s in standing if s.code == new.cut_from), None)
         if source is None:
@@ -82,6 +109,10 @@ def held(session: Session, sample_id: int) -> list[Held]:
     by_piece: dict[int, list[tuple[str, float | None]]] = defaultdict(list)
     for its, run_code in session.execute(query):
         by_piece[its.specimen_id].append((run_code, its.mass_g))
+    taken = select(SpecimenPhotograph).where(col(SpecimenPhotograph.specimen_id).in_([p.id for p in pieces]))
+    shown: dict[int, list[SpecimenPhotograph]] = defaultdict(list)
+    for one in session.execute(taken.order_by(col(SpecimenPhotograph.id))).scalars():
+        shown[one.specimen_id].append(one)
     found = []
     for piece in pieces:
         cut = [p for p in pieces if p.cut_from == piece.code]
@@ -89,8 +120,74 @@ def held(session: Session, sample_id: int) -> list[Held]:
         left = piece.mass_g
         if left is not None:
             left -= sum(p.mass_g or 0.0 for p in cut) + sum(m or 0.0 for _, m in used)
-        found.append(Held(piece, tuple(c for c, _ in used), tuple(p.code for p in cut), left))
+        pictures = tuple(Pictured(p.hash, p.caption, p.by) for p in shown[piece.id or 0])
+        found.append(Held(piece, tuple(c for c, _ in used), tuple(p.code for p in cut), left, pictures))
     return found
+
+
+def named(session: Session, sample_id: int, code_: str) -> Specimen:
+    """A specimen of a sample by its number; raises FieldError."""
+    found = next((s for s in of_sample(session, sample_id) if s.code == code_), None)
+    if found is None:
+        raise FieldError("specimen", f"there is no specimen {code_[:20]!r}")
+    return found
+
+
+def correct(session: Session, sample_id: int, code_: str, change: SpecimenChange) -> Specimen:
+    """What was noted wrong of a specimen put right; the ledger keeps that it was changed, and by whom.
+
+    Raises: FieldError where its mass would be less than what was taken of it.
+    """
+    lock_named(session.connection(), f"specimens of {sample_id}")
+    piece = named(session, sample_id, code_)
+    _possible(change.mass_g, change.depth_m)
+    its = next(h for h in held(session, sample_id) if h.specimen.id == piece.id)
+    taken = (piece.mass_g or 0.0) - (its.left_g if its.left_g is not None else piece.mass_g or 0.0)
+    if change.mass_g is not None and change.mass_g + 1e-9 < taken:
+        raise FieldError("mass_g", f"{plain(taken)} g were taken of it already")
+    for field, value in change.model_dump().items():
+        setattr(piece, field, value)
+    session.add(piece)
+    session.flush()
+    return piece
+
+
+def picture(session: Session, piece: Specimen, raw: bytes, by: Person, caption: str, across_mm: float | None) -> str:
+    """Keep a photograph of a specimen, bounded and without metadata, its number and scale drawn; its hash.
+
+    Raises: FieldError.
+    """
+    if len(caption) > MOST_CAPTION:
+        raise FieldError("caption", f"is longer than {MOST_CAPTION} characters")
+    query = select(SpecimenPhotograph).where(col(SpecimenPhotograph.specimen_id) == piece.id)
+    standing = list(session.execute(query).scalars())
+    if len(standing) >= MOST_PICTURES:
+        raise FieldError("photograph", f"a specimen keeps {MOST_PICTURES} at the most")
+    words = f"{piece.code} · {len(standing) + 1}" + (f" · {caption}" if caption else "")
+    made = made_of(raw, words, across_mm)
+    data = base64.b64encode(made.jpeg).decode()
+    session.add(
+        SpecimenPhotograph(
+            specimen_id=piece.id or 0,
+            caption=caption,
+            by=by.initials,
+            hash=made.hash,
+            width=made.width,
+            height=made.height,
+            data=data,
+        )
+    )
+    session.flush()
+    return made.hash
+
+
+def jpeg_of(session: Session, piece: Specimen, hash_: str) -> bytes | None:
+    """A specimen's photograph; None for one that it has not."""
+    query = select(SpecimenPhotograph).where(
+        col(SpecimenPhotograph.specimen_id) == piece.id, col(SpecimenPhotograph.hash) == hash_
+    )
+    found = session.execute(query).scalar_one_or_none()
+    return None if found is None else base64.b64decode(found.data)
 
 
 def _refuse_more(session: Session, piece: Specimen, wanted_g: float | None, field: str) -> None:

@@ -120,6 +120,20 @@ class SpecimenUse(SQLModel, table=True):
     mass_g: float | None = None
 
 
+class SpecimenPhotograph(SQLModel, table=True):
+    """A picture of a specimen itself, as it is kept: JPEG in base64, bounded, without metadata. The ledger binds it."""
+
+    __table_args__ = (UniqueConstraint("specimen_id", "hash"),)
+    id: int | None = Field(default=None, primary_key=True)
+    specimen_id: int = Field(foreign_key="specimen.id", index=True)
+    hash: str = Field(max_length=64)
+    caption: str = Field(default="", max_length=200)
+    by: str = Field(max_length=10)
+    width: int
+    height: int
+    data: str = Field(sa_column=Column(Text, nullable=False))
+
+
 class Owed(SQLModel, table=True):
     """A test the job's schedule asks for on a sample."""
 

@@ -26,8 +26,6 @@ USUAL_RATIO: dict[str, tuple[float, float]] = {
     "CH": (1, 15),
     "OH": (1, 5),
 }
-SLACK = 1.5  # times above or below the usual range before it is remarked on: laboratory setting
-MOST_TIMES_APART = 2.0  # between the mould and the ground: laboratory setting
 # Swell in percent of the height that a plasticity index leaves room for: laboratory setting.
 SWELL_BY_PLASTICITY = ((7.0, 1.0), (20.0, 3.0), (35.0, 6.0))
 MOULD, GROUND = "cbr", "field_cbr"
@@ -55,12 +53,12 @@ def ratio_against_class(evidence: Evidence, symbol: str) -> Iterator[Verdict]:
         found = ratio_of(evidence, method)
         if found is None or usual is None:
             continue
-        low, high = usual
+        (low, high), times = usual, evidence.bands.usual_ratio_times
         yield ruling(
             "bearing ratio against the class" if method == MOULD else "bearing ratio in place against the class",
-            within(found.value, low / SLACK, high * SLACK),
+            within(found.value, low / times, high * times),
             f"CBR {found.reported} % ({found.code}) of {symbol}",
-            f"{plain(low)} to {plain(high)} % are usual for {symbol}; remarked on beyond {plain(SLACK)} times",
+            f"{plain(low)} to {plain(high)} % are usual for {symbol}; remarked on beyond {plain(times)} times",
             "pavement design manuals; laboratory setting",
             "High: dried out, cemented, or a stone beneath. Low: wet, loose, or another soil than was classed.",
             otherwise="watch",
@@ -78,9 +76,9 @@ def ground_against_mould(evidence: Evidence, symbol: str) -> Iterator[Verdict]:
     waters = f"; w {beside.reported} % in place, {after.reported} % in the mould" if beside and after else ""
     yield ruling(
         "bearing ratio in place against the mould",
-        within(times, 1 / MOST_TIMES_APART, MOST_TIMES_APART),
+        within(times, 1 / evidence.bands.mould_to_ground_times, evidence.bands.mould_to_ground_times),
         f"{ground.code} {ground.reported} %, {mould.code} {mould.reported} %{waters}",
-        f"within {plain(MOST_TIMES_APART)} times of each other",
+        f"within {plain(evidence.bands.mould_to_ground_times)} times of each other",
         "laboratory setting",
         "Compare water content and density of both before either is used: a soaked mould and dry ground differ.",
         otherwise="watch",

@@ -12,6 +12,7 @@ from vadum.soil.contract.numerics import plain, rounded, significant_step
 from vadum.soil.contract.outcome import Frozen, Table, Verdict
 from vadum.soil.shared.grading import EDGES, System
 from vadum.soil.shared.plasticity import limits_series
+from vadum.soil.soil_card.bands import Bands
 from vadum.soil.soil_card.cross_readings import cross_readings, relative_compaction
 from vadum.soil.soil_card.evidence import Evidence, Known, Told
 from vadum.soil.soil_card.friction import angles, undrained
@@ -303,9 +304,10 @@ def _texture(evidence: Evidence, grading: Merged | None) -> Classified:
     return found.model_copy(update={"notes": (*found.notes, note)})
 
 
-def card(told: Sequence[Told]) -> Card:
-    """The card of a sample from its runs, newest first."""
-    evidence = Evidence(told)
+def card(told: Sequence[Told], bands: Bands | None = None) -> Card:
+    """The card of a sample from its runs, newest first; `bands` of the cross-readings where the laboratory has set
+    its own."""
+    evidence = Evidence(told, bands)
     grading = merged(evidence)
     series: dict[str, Table] = {"sieve": (), "hydrometer": (), "curve": (), "envelope": ()}
     if grading:

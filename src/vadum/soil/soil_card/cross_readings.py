@@ -17,10 +17,6 @@ from vadum.soil.soil_card.merged import join_verdict, merged
 from vadum.soil.soil_card.stiffness import plate_readings
 from vadum.soil.soil_card.strength import core_against_vane, strength_against_liquidity
 
-MOST_WATER_APART = 3.0  # points, laboratory setting
-USUAL_COMPACTION = (80.0, 103.0)  # percent; ground outside is looked at again
-USUAL_ACTIVITY = (0.3, 2.0)
-
 
 def water_against_limits(evidence: Evidence) -> Iterator[Verdict]:
     """A soil wetter than its liquid limit flows when it is disturbed."""
@@ -43,7 +39,7 @@ def plasticity_against_clay(evidence: Evidence) -> Iterator[Verdict]:
     """Plasticity far out of step with the clay content: one of the two is wrong, or the minerals are odd."""
     found = activity(evidence)
     if found:
-        low, high = USUAL_ACTIVITY
+        low, high = evidence.bands.activity_ratio
         yield ruling(
             "plasticity against clay content",
             within(found[0], low, high),
@@ -116,7 +112,7 @@ def relative_compaction(evidence: Evidence) -> list[tuple[Known, Known, float]]:
 
 def ground_against_maximum(evidence: Evidence) -> Iterator[Verdict]:
     """Dry density in the ground against the compaction maximum."""
-    low, high = USUAL_COMPACTION
+    low, high = evidence.bands.compaction_percent
     for dry, most, share in relative_compaction(evidence):
         yield ruling(
             "ground against the compaction maximum",
@@ -138,9 +134,9 @@ def water_by_two_tests(evidence: Evidence) -> Iterator[Verdict]:
             apart = abs(own.value - other.value)
             yield ruling(
                 "water content by two tests",
-                at_most(apart, MOST_WATER_APART),
+                at_most(apart, evidence.bands.water_points),
                 f"{own.code} {own.reported} %, {other.code} {other.reported} %",
-                f"{plain(MOST_WATER_APART)} points",
+                f"{plain(evidence.bands.water_points)} points",
                 "laboratory setting",
                 "Another day, another place in the pit, or a bag that dried: say which holds.",
                 otherwise="watch",

@@ -7,6 +7,7 @@ from typing import Any, NamedTuple
 from vadum.soil.classify.path import Figure
 from vadum.soil.contract.outcome import Outcome, Value
 from vadum.soil.shared.grading import GradePoint, finer_percent, ordered
+from vadum.soil.soil_card.bands import Bands
 
 LIMITS = ("liquid_limit", "plastic_limit")
 OVEN_DRIED = "oven-dried"
@@ -41,8 +42,9 @@ class Known(NamedTuple):
 class Evidence:
     """The runs of one sample, newest first. Estimates and withheld values are not evidence."""
 
-    def __init__(self, told: Sequence[Told]) -> None:
+    def __init__(self, told: Sequence[Told], bands: Bands | None = None) -> None:
         self.told = tuple(told)
+        self.bands = bands or Bands()
 
     def of(self, method: str) -> list[Told]:
         """The runs of a method, newest first. Limits of oven-dried soil tell whether it is organic; they are no limits

@@ -1,6 +1,6 @@
 """Strengths of one soil by several tests, held against each other and against what its limits and grading make likely.
 
-Each is a watch, never a result. The bands are laboratory settings.
+Each is a watch, never a result. The bands are laboratory settings (`bands`).
 """
 
 import math
@@ -21,12 +21,6 @@ UNDRAINED = (
     ("triaxial", "triaxial"),
 )
 DRAINED = (("direct_shear", "phi_peak_degrees", "c_peak_kpa"), ("triaxial", "phi_degrees", "c_kpa"))
-RATIO_BAND = (0.5, 2.0)  # the lesser over the greater way of two undrained strengths
-STRESS_BAND = (0.15, 1.0)  # undrained strength over the effective stress in the ground
-STIFFNESS_BAND = (50.0, 1000.0)  # E50 over the undrained strength
-MOST_SAND_COHESION_KPA = 5.0
-DENSITY_BAND = (0.95, 1.05)  # specimens over the ground, dry
-SINE_BAND = 0.1  # about sin phi' = 0.8 - 0.094 ln PI
 # Group of the unified system -> friction angle of such a soil, degrees, from loose to dense.
 BY_GROUP = {
     "GW": (32.0, 50.0),
@@ -36,7 +30,6 @@ BY_GROUP = {
     "SM": (26.0, 42.0),
     "SC": (24.0, 40.0),
 }
-APART_DEGREES = 4.0  # two ways to one friction angle
 
 
 def _of_each(told: Told, figure: str) -> list[float]:
@@ -75,9 +68,9 @@ def by_two_tests(evidence: Evidence) -> Iterator[Verdict]:
         ratio = b.value / a.value
         yield ruling(
             "undrained strength by two tests",
-            within(ratio, *RATIO_BAND),
+            within(ratio, *evidence.bands.strength_ratio),
             f"{a.code} {a.reported} kPa ({word}), {b.code} {b.reported} kPa ({other}): {plain(ratio, 2)}",
-            "{:g} to {:g} of it".format(*RATIO_BAND),
+            "{:g} to {:g} of it".format(*evidence.bands.strength_ratio),
             "laboratory setting",
             "Disturbance, fissures, rate or another soil: say which is believed.",
             otherwise="watch",
@@ -93,9 +86,9 @@ def against_stress(evidence: Evidence) -> Iterator[Verdict]:
         ratio = known.value / stress
         yield ruling(
             "undrained strength against the stress in the ground",
-            within(ratio, *STRESS_BAND),
+            within(ratio, *evidence.bands.stress_ratio),
             f"{known.code} {known.reported} kPa ({word}) over {plain(stress)} kPa: {plain(ratio, 2)}",
-            "{:g} to {:g}".format(*STRESS_BAND),
+            "{:g} to {:g}".format(*evidence.bands.stress_ratio),
             "laboratory setting",
             "Below: disturbed, or still consolidating. Above: overconsolidated, dried, or another depth. Say which.",
             otherwise="watch",
@@ -117,9 +110,9 @@ def angle_by_two_tests(evidence: Evidence) -> Iterator[Verdict]:
     for (a, _), (b, _) in combinations(angles(evidence), 2):
         yield ruling(
             "friction angle by two tests",
-            at_most(abs(a.value - b.value), APART_DEGREES),
+            at_most(abs(a.value - b.value), evidence.bands.angles_degrees),
             f"{a.code} {a.reported}°, {b.code} {b.reported}°",
-            f"{APART_DEGREES:g}° apart",
+            f"{evidence.bands.angles_degrees:g}° apart",
             "laboratory setting",
             "A forced plane, other stresses or other densities: say which is used, and over which stresses.",
             otherwise="watch",
@@ -144,9 +137,9 @@ def angle_of_a_sand(evidence: Evidence, symbol: str) -> Iterator[Verdict]:
         if cohesion and "M" not in symbol and "C" not in symbol:
             yield ruling(
                 "no cohesion in a clean sand",
-                at_most(cohesion.value, MOST_SAND_COHESION_KPA),
+                at_most(cohesion.value, evidence.bands.sand_cohesion_kpa),
                 f"{cohesion.code} {cohesion.reported} kPa of a soil {symbol}",
-                f"{MOST_SAND_COHESION_KPA:g} kPa",
+                f"{evidence.bands.sand_cohesion_kpa:g} kPa",
                 "laboratory setting",
                 "Friction of the box, a zero that was off, or a curved envelope: not a cohesion to build on.",
                 otherwise="watch",
@@ -164,9 +157,9 @@ def angle_at_its_density(evidence: Evidence) -> Iterator[Verdict]:
                 mean = sum(dry) / len(dry)
                 yield ruling(
                     "sheared at the density of the ground",
-                    within(mean / ground.value, *DENSITY_BAND),
+                    within(mean / ground.value, *evidence.bands.density_ratio),
                     f"{told.code} {plain(mean, 3)} Mg/m³, {ground.code} {ground.reported} Mg/m³",
-                    "{:g} to {:g} of it".format(*DENSITY_BAND),
+                    "{:g} to {:g} of it".format(*evidence.bands.density_ratio),
                     "laboratory setting",
                     "A denser specimen gives a greater angle than the ground has: say which density the angle is of.",
                     otherwise="watch",
@@ -194,11 +187,12 @@ def angle_against_plasticity(evidence: Evidence) -> Iterator[Verdict]:
     likely = likely_sine(both.index_percent)
     for angle, _ in angles(evidence):
         sine = math.sin(math.radians(angle.value))
+        low, high = likely - evidence.bands.sine_of_angle, likely + evidence.bands.sine_of_angle
         yield ruling(
             "friction angle against the plasticity",
-            within(sine, likely - SINE_BAND, likely + SINE_BAND),
+            within(sine, low, high),
             f"{angle.code} {angle.reported}°, sin φ′ {plain(sine, 2)}; PI {both.reported} ({both.codes})",
-            f"{plain(likely - SINE_BAND, 2)} to {plain(likely + SINE_BAND, 2)}: 0.8 − 0.094 ln PI",
+            f"{plain(low, 2)} to {plain(high, 2)}: 0.8 − 0.094 ln PI",
             "Mitchell (1976), fairly sure",
             "Below: sheared too fast, or a slip plane. Above: another soil, or partly saturated.",
             otherwise="watch",
@@ -222,9 +216,9 @@ def stiffness_against_strength(evidence: Evidence) -> Iterator[Verdict]:
         ratio = modulus / strength
         yield ruling(
             "modulus against strength",
-            within(ratio, *STIFFNESS_BAND),
+            within(ratio, *evidence.bands.stiffness_ratio),
             f"{code} E50 {plain(modulus / 1000, 3)} MPa over {plain(strength, 3)} kPa: {plain(ratio, 3)}",
-            "{:g} to {:g}".format(*STIFFNESS_BAND),
+            "{:g} to {:g}".format(*evidence.bands.stiffness_ratio),
             "laboratory setting",
             "Low: bedding of the ends, disturbance. High: a dry crust, or a slip of the digits.",
             otherwise="watch",

@@ -1,6 +1,6 @@
 """Cross-readings of plates: against the bearing ratio, the compaction beside, the quick strength, and each other.
 
-Each is a watch, never a result. The bands are laboratory settings.
+Each is a watch, never a result. The bands are laboratory settings (`bands`).
 """
 
 from collections.abc import Iterator
@@ -12,9 +12,6 @@ from vadum.soil.contract.verdicts import ruling
 from vadum.soil.soil_card.evidence import Evidence, Known, Told, usable
 
 MODULUS = "plate_modulus"
-MODULUS_OVER_RATIO = (1.0, 12.0)  # Ev2 in MN/m² over a bearing ratio in percent
-DENSE_PERCENT, LOOSE_RATIO = 98.0, 3.0  # from that compaction on, a ratio of the moduli above is not expected
-STRENGTH_BAND = (0.5, 2.0)  # strength under a plate over another test's
 
 
 def _in(told: Told, key: str) -> float | None:
@@ -32,9 +29,9 @@ def modulus_against_ratio(evidence: Evidence) -> Iterator[Verdict]:
         times = found.value / ratio.value
         yield ruling(
             "plate modulus against the bearing ratio",
-            within(times, *MODULUS_OVER_RATIO),
+            within(times, *evidence.bands.modulus_over_ratio),
             f"{found.code} {found.reported} MN/m², {ratio.code} {ratio.reported} %: {plain(times, 2)} MN/m² a percent",
-            "{:g} to {:g}".format(*MODULUS_OVER_RATIO),
+            "{:g} to {:g}".format(*evidence.bands.modulus_over_ratio),
             "laboratory setting",
             "Look whether both stood on the same layer and water: a crust, a stone or a soaked mould parts them.",
             otherwise="watch",
@@ -51,12 +48,12 @@ def modulus_against_compaction(evidence: Evidence) -> Iterator[Verdict]:
             dense = known.value if known else None
         if dense is None or ratio is None:
             continue
-        odd = at_least(dense, DENSE_PERCENT) and not at_most(ratio, LOOSE_RATIO)
+        odd = at_least(dense, evidence.bands.dense_percent) and not at_most(ratio, evidence.bands.loose_modulus_ratio)
         yield ruling(
             "plate against the compaction",
             not odd,
             f"{told.code}: ratio {plain(ratio, 3)} at a compaction of {plain(dense, 3)} %",
-            f"at most {LOOSE_RATIO:g} from {DENSE_PERCENT:g} % on",
+            f"at most {evidence.bands.loose_modulus_ratio:g} from {evidence.bands.dense_percent:g} % on",
             "laboratory setting",
             "Dense by mass and loose by the plate: look at the water, at fines between the grains, at the layer below.",
             otherwise="watch",
@@ -73,9 +70,9 @@ def strength_under_the_plate(evidence: Evidence) -> Iterator[Verdict]:
         times = plate.value / other.value
         yield ruling(
             "strength under the plate against another test",
-            within(times, *STRENGTH_BAND),
+            within(times, *evidence.bands.plate_strength_ratio),
             f"{plate.code} {plate.reported} kPa, {other.code} {other.reported} kPa: {plain(times, 2)} of it",
-            "{:g} to {:g}".format(*STRENGTH_BAND),
+            "{:g} to {:g}".format(*evidence.bands.plate_strength_ratio),
             "laboratory setting",
             "Look at fissures and at the pit's floor: a plate feels what a small core misses, and a softened floor.",
             otherwise="watch",

@@ -9,10 +9,6 @@ from vadum.soil.contract.verdicts import ruling
 from vadum.soil.shared.sensitivity import remoulded_by_liquidity_kpa
 from vadum.soil.soil_card.evidence import Evidence, Known, Told
 
-CORE_TO_VANE = (0.5, 1.25)  # a core loses strength on its way out of the ground; laboratory setting
-MOST_DEPTH_APART_M = 1.0  # farther apart they are two soils; laboratory setting
-ORDER = 6.0  # "an order of magnitude": so many times more or less is looked at again; laboratory setting
-
 
 def _depth_of_core(told: Told) -> float | None:
     depth: float | None = getattr(told.record, "depth_m", None)
@@ -34,7 +30,7 @@ def vane_beside(evidence: Evidence, depth_m: float) -> tuple[str, float, float, 
     if not found:
         return None
     apart, code, at, strength, remoulded = min(found, key=lambda f: f[0])
-    return (code, at, strength, remoulded) if apart <= MOST_DEPTH_APART_M else None
+    return (code, at, strength, remoulded) if apart <= evidence.bands.depths_m else None
 
 
 def core_against_vane(evidence: Evidence) -> Iterator[Verdict]:
@@ -48,9 +44,9 @@ def core_against_vane(evidence: Evidence) -> Iterator[Verdict]:
         ratio = half.value / strength
         yield ruling(
             "unconfined strength against the vane",
-            within(ratio, *CORE_TO_VANE),
+            within(ratio, *evidence.bands.core_to_vane_ratio),
             f"{half.code} {half.reported} kPa at {depth:g} m, {code} {strength:.1f} kPa at {at:g} m: {plain(ratio, 2)}",
-            "{:g} to {:g} of it".format(*CORE_TO_VANE),
+            "{:g} to {:g} of it".format(*evidence.bands.core_to_vane_ratio),
             "laboratory setting",
             "Lower: a disturbed or fissured core. Higher: it dried, or the vane met sand. Say which is believed.",
             otherwise="watch",
@@ -78,9 +74,9 @@ def strength_against_liquidity(evidence: Evidence, liquidity: float | None, wate
         code, value = remoulded
         yield ruling(
             "remoulded strength against the liquidity index",
-            within(value / likely, 1 / ORDER, ORDER),
+            within(value / likely, 1 / evidence.bands.liquidity_times, evidence.bands.liquidity_times),
             f"{code} {value:.1f} kPa remoulded; {words}",
-            f"within {ORDER:g} times, an order of magnitude",
+            f"within {evidence.bands.liquidity_times:g} times, an order of magnitude",
             "170 exp(-4.6 LI), fairly sure",
             "Another water content than the tested soil's, or turns that did not remould it.",
             otherwise="watch",
@@ -90,9 +86,9 @@ def strength_against_liquidity(evidence: Evidence, liquidity: float | None, wate
         if whole:
             yield ruling(
                 "strength against the liquidity index",
-                at_least(whole.value, likely / ORDER),
+                at_least(whole.value, likely / evidence.bands.liquidity_times),
                 f"{whole.code} {whole.reported} kPa; {words} even remoulded",
-                f"at least a {ORDER:g}th of it",
+                f"at least a {evidence.bands.liquidity_times:g}th of it",
                 "170 exp(-4.6 LI), fairly sure",
                 "Weaker than remoulded soil at this water content: disturbed, fissured, or not the same soil.",
                 otherwise="watch",

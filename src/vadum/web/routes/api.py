@@ -114,6 +114,17 @@ def cut_specimen(its: TheShop, me: Me, sample_id: Id, new: specimens.NewSpecimen
     return {"code": code, "go": f"/samples/{sample_id}"}
 
 
+@router.post("/samples/{sample_id}/specimens/{code}", tags=["ground"])
+def correct_specimen(
+    its: TheShop, me: Me, sample_id: Id, code: str, change: specimens.SpecimenChange
+) -> dict[str, Any]:
+    """Put right what was noted of a specimen; its number and what it was cut from stay."""
+    with its.writing(me) as session:
+        the_place(session, sample_id)
+        specimens.correct(session, sample_id, code, change)
+    return {"code": code, "go": f"/samples/{sample_id}"}
+
+
 @router.get("/samples/{sample_id}/specimens", tags=["ground"])
 def list_specimens(its: TheShop, me: Me, session: Reading, sample_id: Id) -> list[dict[str, Any]]:
     """The specimens of a sample, the runs on them, and what is left."""

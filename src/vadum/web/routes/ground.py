@@ -8,7 +8,7 @@ from sqlmodel import Session, col
 
 from vadum.figures.soil_card import GRADING, PLASTICITY
 from vadum.soil.register import METHODS
-from vadum.tape import ground, runs, specimens
+from vadum.tape import ground, laboratory, runs, specimens
 from vadum.tape.tables import Job, Spot
 from vadum.web.context import Me, Missing, PageNumber, Reading, TheShop, page
 from vadum.web.views.desk import card_tables, embedded
@@ -75,7 +75,7 @@ def sample_page(request: Request, its: TheShop, me: Me, session: Reading, sample
     listed = runs.listed(session, *runs.STATES, sample_id=sample_id, size=100)
     sound, broken = its.shelf.judged(session, listed, its.now())
     reads = [one.read for one in sound]
-    known, told_not = card_of(reads)
+    known, told_not = card_of(reads, laboratory.bands(session))
     broken += told_not
     specs = [embedded(f.spec(None) | {"datasets": dict(known.series)}) for f in (GRADING, PLASTICITY)]
     return page(

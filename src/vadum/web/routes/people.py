@@ -115,6 +115,7 @@ def people_page(request: Request, its: TheShop, me: Me, session: Reading) -> Any
         least=people.LEAST_PASSPHRASE,
         settings=laboratory.choices(session),
         choices=laboratory.CHOICES,
+        bands=laboratory.band_fields(session),
         sealed=ledger.head(session.connection()),
     )
 

@@ -8,9 +8,10 @@ from fastapi import APIRouter, Request, Response
 from pydantic import BaseModel, ConfigDict, Field
 
 from vadum.soil.contract.fields import NearMoment
-from vadum.tape import photographs
+from vadum.tape import photographs, specimens
 from vadum.tape.entries import read_tape
 from vadum.web.context import Me, Missing, Reading, TheShop
+from vadum.web.routes.ground import SampleId, the_place
 from vadum.web.routes.runs import the_run, told
 
 router = APIRouter()
@@ -51,6 +52,35 @@ class LeftOut(BaseModel):
 
     model_config = ConfigDict(extra="forbid")
     reason: str = Field(min_length=1, max_length=400)
+
+
+class OfSpecimen(BaseModel):
+    """A picture of a specimen as base64, a caption, and how many millimetres it shows across."""
+
+    model_config = ConfigDict(extra="forbid")
+    jpeg: str = Field(max_length=MOST_TEXT)
+    caption: str = Field("", max_length=photographs.MOST_CAPTION)
+    across_mm: float | None = None
+
+
+@router.post("/samples/{sample_id}/specimens/{code}/photographs", include_in_schema=False)
+def post_of_specimen(its: TheShop, me: Me, sample_id: SampleId, code: str, posted: OfSpecimen) -> dict[str, Any]:
+    """Keep a photograph of a specimen that no run need stand on."""
+    with its.writing(me) as session:
+        piece = specimens.named(session, the_place(session, sample_id).sample.id or 0, code)
+        raw = photographs.decoded(posted.jpeg)
+        hash_ = specimens.picture(session, piece, raw, me, posted.caption, posted.across_mm)
+    return {"hash": hash_, "go": f"/samples/{sample_id}"}
+
+
+@router.get("/samples/{sample_id}/specimens/{code}/photographs/{hash_}.jpg", include_in_schema=False)
+def of_specimen(me: Me, session: Reading, sample_id: SampleId, code: str, hash_: str) -> Response:
+    """A specimen's photograph."""
+    piece = specimens.named(session, the_place(session, sample_id).sample.id or 0, code)
+    jpeg = specimens.jpeg_of(session, piece, hash_)
+    if jpeg is None:
+        raise Missing("there is no such photograph")
+    return Response(jpeg, media_type="image/jpeg", headers={"Cache-Control": f"private, max-age={YEAR_S}, immutable"})
 
 
 @router.post("/runs/{code}/photographs", include_in_schema=False)

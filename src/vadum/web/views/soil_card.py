@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 
+from vadum.soil.soil_card.bands import Bands
 from vadum.soil.soil_card.card import Card, card
 from vadum.soil.soil_card.evidence import Told
 from vadum.tape.entries import Taped
@@ -13,11 +14,11 @@ def _told(read: Read) -> Told:
     return Told(read.run.code, read.outcome, read.school, read.folded.record)
 
 
-def card_of(reads: Sequence[Read]) -> tuple[Card, list[BrokenRun]]:
-    """The card, and the runs that it cannot be made with."""
+def card_of(reads: Sequence[Read], bands: Bands | None = None) -> tuple[Card, list[BrokenRun]]:
+    """The card by the laboratory's bands, and the runs that it cannot be made with."""
     told = [_told(read) for read in reads]
     try:
-        return card(told), []
+        return card(told, bands), []
     except Exception:  # which of them it is, is found by asking each alone, and then each with those that went before
         sound: list[Told] = []
         broken: list[BrokenRun] = []
@@ -25,11 +26,11 @@ def card_of(reads: Sequence[Read]) -> tuple[Card, list[BrokenRun]]:
         before = tuple(sound)
 
         def with_this(entries: tuple[Taped, ...], read: Read = read, before: tuple[Told, ...] = before) -> Card:
-            return card([*before, _told(read.upto(entries))])
+            return card([*before, _told(read.upto(entries))], bands)
 
         try:
             fenced(read.run, read.entries, "told on the soil card", with_this)
             sound.append(_told(read))
         except BrokenRun as error:
             broken.append(error)
-    return card(sound), broken
+    return card(sound, bands), broken

@@ -1,5 +1,6 @@
 """A virtual ground under a plate on a foundation: stiff at first, giving way behind its knee, creeping by log time."""
 
+import math
 import random
 from datetime import UTC, datetime, timedelta
 
@@ -32,7 +33,7 @@ def ground_of(seed: int, width_mm: float, school: BearingSchool) -> Ground:
     ultimate = dice.uniform(0.22, 0.34)
     soft = dice.uniform(14, 24) * width_mm / 300
     creep = dice.uniform(0.05, 0.12)
-    return Ground(soft, 0.0, 0.75, 0.0, creep, 2 * ultimate, 0.02, ultimate, 7 * soft)
+    return Ground(soft, 0.0, 0.75, 0.0, creep, 2 * ultimate, 0.02, ultimate, 14 * soft)
 
 
 def _sinks(ground: Ground, cycle: Cycle, sigma: float, top: float) -> float:
@@ -57,7 +58,7 @@ def virtual(seed: int, school: BearingSchool, mistake: str | None = None) -> Tri
     expected = 400.0
     step = min(school.most_step_kpa, expected / school.steps_to_ultimate_ratio, 40.0)
     to = 2.0 * ground.ultimate * KPA
-    many = max(10, round(to / step))
+    many = max(10, math.ceil(to / step))
     planned: list[tuple[Cycle, float]] = [("preload", school.seating_kpa)]
     planned += [("first", to * i / many) for i in range(1, many + 1)]
     planned += [("down", share * to) for share in school.down_shares]

@@ -76,6 +76,8 @@ def climb(f: PlateFacts, s: PlateSchool, outcome: Outcome, now: datetime) -> Adv
         path = f"steps[{hand.row}].readings[{len(hand.step.readings)}]"
         return ask("Read the gauges.", rest.words, tuple(f"{path}.{g}" for g in GAUGES[:1]), 30, "gauges")
     said = rest_words(f)
+    # The ladder calls them, by hands that stand at the plate: the rack of the laboratory has no part in them.
+    made = made.model_copy(update={"due": tuple(d.model_copy(update={"by": "load"}) for d in made.due[:1])})
     return made.model_copy(update={"detail": f"{said}. {made.detail}".strip() if said else made.detail})
 
 

@@ -1,27 +1,12 @@
 // A photograph is made small on this device and sent like a reading: without a network it waits in the outbox.
+import { small } from "./picture.js";
 import { post, postEntry, Waiting } from "./send.js";
 
 const desk = document.getElementById("desk");
-const MOST_PX = 1600;
-const QUALITY = 0.82;
 const url = `/runs/${encodeURIComponent(desk.dataset.code)}/photographs`;
 const form = () => desk.querySelector("[data-photo-form]");
 const field = (name) => form().querySelector(`[data-photo-${name}]`);
 const slip = (text) => (field("slip").textContent = text);
-
-// The picture upright and bounded; what the camera wrote into it besides stays behind.
-async function small(file) {
-  const picture = await createImageBitmap(file);
-  const scale = Math.min(1, MOST_PX / Math.max(picture.width, picture.height));
-  const canvas = document.createElement("canvas");
-  canvas.width = Math.max(1, Math.round(picture.width * scale));
-  canvas.height = Math.max(1, Math.round(picture.height * scale));
-  const pen = canvas.getContext("2d");
-  pen.fillStyle = "white";
-  pen.fillRect(0, 0, canvas.width, canvas.height);
-  pen.drawImage(picture, 0, 0, canvas.width, canvas.height);
-  return canvas.toDataURL("image/jpeg", QUALITY);
-}
 
 async function take(file) {
   slip("");
