@@ -2,22 +2,9 @@
 
 from typing import Any
 
-from vadum.figures.theme import CLAY, INK, INK2, PAPER, WATER, Figure, lettered, named
+from vadum.figures.theme import CLAY, INK, INK2, PAPER, WATER, Figure, lettered, named, sinking
 
-X: dict[str, Any] = {
-    "field": "kpa",
-    "type": "quantitative",
-    "title": "pressure, kPa",
-    "scale": {"zero": True, "nice": True},
-    "axis": {"orient": "top", "tickCount": 6},
-}
-Y: dict[str, Any] = {
-    "field": "settlement_mm",
-    "type": "quantitative",
-    "title": "settlement, mm",
-    "scale": {"zero": True, "nice": True, "reverse": True},
-    "axis": {"tickCount": 6},
-}
+X, Y = sinking("kpa", "pressure, kPa")
 TIME: dict[str, Any] = {
     "field": "minutes",
     "type": "quantitative",
@@ -93,6 +80,11 @@ def by_time(school: Any) -> list[dict[str, Any]]:
     """Each step's settlement against the logarithm of time."""
     return [
         {
+            "data": {"values": [{"minutes": 1, "settlement_mm": 0}, {"minutes": 100, "settlement_mm": 1}]},
+            "mark": {"type": "point", "opacity": 0},
+            "encoding": {"x": TIME, "y": Y},
+        },
+        {
             "data": named("times"),
             "mark": {"type": "line", "color": INK2, "point": {"size": 26, "color": INK}, "strokeWidth": 1.4},
             "encoding": {"x": TIME, "y": Y, "detail": {"field": "step", "type": "nominal"}},
@@ -106,6 +98,11 @@ def log_log(school: Any) -> list[dict[str, Any]]:
     y = Y | {"scale": {"type": "log", "reverse": True}, "title": "settlement, mm, logarithmic"}
     first = [{"filter": "datum.part === 'load' && datum.settlement_mm > 0"}]
     return [
+        {
+            "data": {"values": [{"kpa": 10, "settlement_mm": 0.1}, {"kpa": 100, "settlement_mm": 1}]},
+            "mark": {"type": "point", "opacity": 0},
+            "encoding": {"x": x, "y": y},
+        },
         {
             "data": named("steps"),
             "transform": first,

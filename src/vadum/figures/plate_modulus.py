@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from vadum.figures.theme import CLAY, INK, INK2, PAPER, WATER, Figure, lettered, named
+from vadum.figures.theme import CLAY, INK, INK2, PAPER, WATER, Figure, lettered, named, sinking
 
 PARTS = ["preload", "first loading", "unloading", "second loading"]
 TONE = {"field": "part", "type": "nominal", "scale": {"domain": PARTS, "range": [INK2, INK, INK2, WATER]}}
@@ -11,20 +11,7 @@ SHAPE = {
     "type": "nominal",
     "scale": {"domain": PARTS, "range": ["cross", "circle", "triangle-up", "circle"]},
 }
-X: dict[str, Any] = {
-    "field": "stress",
-    "type": "quantitative",
-    "title": "stress, MN/m²",
-    "scale": {"zero": True, "nice": True},
-    "axis": {"orient": "top", "tickCount": 6},
-}
-Y: dict[str, Any] = {
-    "field": "settlement_mm",
-    "type": "quantitative",
-    "title": "settlement, mm",
-    "scale": {"zero": True, "nice": True, "reverse": True},
-    "axis": {"tickCount": 6},
-}
+X, Y = sinking("stress", "stress, MN/m²")
 CURVE = {"field": "part", "type": "nominal", "scale": {"domain": ["first", "again"], "range": [INK, WATER]}}
 NAME = {"field": "name", "type": "nominal", "scale": {"domain": ["Ev1", "Ev2"], "range": [WATER, CLAY]}}
 

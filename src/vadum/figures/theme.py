@@ -147,3 +147,22 @@ def stacked_bar(data: str, field: str, tones: Mapping[str, str]) -> list[dict[st
             "encoding": {"x": x | {"field": "to"}, "y": {"value": 10}, "text": {"field": "label"}},
         },
     ]
+
+
+def sinking(field: str, title: str) -> tuple[dict[str, Any], dict[str, Any]]:
+    """Axes of a plate: the stress from left to right above, the settlement growing downwards."""
+    x = {
+        "field": field,
+        "type": "quantitative",
+        "title": title,
+        "scale": {"zero": True, "nice": True},
+        "axis": {"orient": "top", "tickCount": 6},
+    }
+    y = {
+        "field": "settlement_mm",
+        "type": "quantitative",
+        "title": "settlement, mm",
+        "scale": {"zero": True, "nice": True, "reverse": True},
+        "axis": {"tickCount": 6},
+    }
+    return x, y

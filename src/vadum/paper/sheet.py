@@ -147,11 +147,26 @@ def _tables(read: Read, zone: tzinfo | None, most: int | None = MOST_ROWS) -> li
     tables = []
     called = {c.key: c for c in read.method.called(read.facts, read.school) if c.by in ("travel", "depth", "load")}
     for pattern, columns in read.method.columns.items():
-        for list_path in _lists_at(read, pattern):
-            made = _table(read, list_path, columns, called.get(list_path), zone, most)
-            if made is not None:
-                tables.append(made)
+        at = _lists_at(read, pattern)
+        made = [t for path in at if (t := _table(read, path, columns, called.get(path), zone, most)) is not None]
+        short = len(made) > 1 and all(len(t.rows) <= FEW_ROWS and not t.derived for t in made)
+        tables += [_together(read, pattern, made)] if short else made
     return tables
+
+
+def _together(read: Read, pattern: str, made: list[ReadingTable]) -> ReadingTable:
+    """Short lists of rows in rows as one table, whose first column says which row each belongs to."""
+    outer = pattern.rpartition(".")[0].removesuffix("[]")
+    noun = read.method.rows.get(outer, outer)
+    heads = list(dict.fromkeys(head for t in made for head in t.head))
+    rows = []
+    for t in made:
+        parent = str((paths.parse(t.list_path).steps[0].row or 0) + 1)
+        for row in t.rows:
+            cells = dict(zip(t.head, row, strict=True))
+            rows.append((parent, *(cells.get(head, "") for head in heads)))
+    title = f"{made[0].title}, {noun} by {noun}"
+    return ReadingTable(title=title, head=(noun, *heads), rows=tuple(rows), list_path=pattern.replace("[]", ""))
 
 
 def _lists_at(read: Read, pattern: str) -> list[str]:
@@ -385,6 +400,7 @@ def sheet_of(read: Read, place: Place, people: dict[str, Person], now: datetime,
     )
 
 
+FEW_ROWS = 40  # of each of several lists in rows: printed as one table
 SLIP_WIDTH = 270  # pixels of a picture on narrow paper, whose letters are then read at 72 mm
 
 

@@ -1,5 +1,6 @@
 """The tasks around tins that several flows have: a tin filled and weighed, tins into the oven, a tin dried."""
 
+from datetime import datetime
 from typing import Any
 
 from vadum.soil.contract.task import Says, Task
@@ -55,4 +56,35 @@ def tins_into_oven(**more: Any) -> Oven:
         holds=("oven",),
         note=lambda f, s: "" if f.record.in_oven_at is None else f"since {f.record.in_oven_at:%d %b %H:%M}",
         **more,
+    )
+
+
+def drying_beside(f: Any) -> list[tuple[str, str]]:
+    """The tins of a record's list that were weighed wet and are not dry yet: path of the dry mass, name."""
+    return [
+        (f"tins[{i}].mass_dry_g", t.tin or str(i + 1))
+        for i, t in enumerate(f.record.tins)
+        if t.mass_wet_g is not None and t.mass_dry_g is None
+    ]
+
+
+def since_beside(f: Any) -> datetime | None:
+    """Since when the first of them dries."""
+    return next((t.weighed_wet_at for t in f.record.tins if t.mass_wet_g is not None and t.mass_dry_g is None), None)
+
+
+def dry_beside(**more: Any) -> Oven:
+    """The tins beside a test in the field, dried and weighed."""
+    own: dict[str, Any] = {"does": "Overnight; cool with the lid on, weigh."} | more
+    return Oven(
+        key="dry",
+        title="Dry and weigh it",
+        fields=("tins[].mass_dry_g", "remarks"),
+        tins=drying_beside,
+        since=since_beside,
+        in_oven="",
+        cautions=("Hot tins: gloves and tongs.",),
+        hands_s=300,
+        holds=("oven",),
+        **own,
     )

@@ -1,16 +1,14 @@
 """The order of work for a bearing ratio in place, and of stripping down."""
 
-from datetime import datetime
-
 from vadum.soil.contract.called import Called
 from vadum.soil.contract.flow import Flow
 from vadum.soil.contract.task import BALANCE, Calls, Task
-from vadum.soil.contract.waits import Oven
 from vadum.soil.methods.field_cbr.facts import Facts
 from vadum.soil.methods.field_cbr.school import SpotSchool
 from vadum.soil.shared.bearing.calls import gauge_words, read_rows, seating_words
 from vadum.soil.shared.bearing.record import APPARATUS, CalledRow
 from vadum.soil.shared.specimen import SPECIMEN
+from vadum.soil.shared.tin_tasks import dry_beside
 
 UNDER = "Nobody under a raised vehicle. The jack only lifts; rated stands on firm ground hold."
 
@@ -35,18 +33,6 @@ def _seating(f: Facts, s: SpotSchool) -> tuple[str, ...]:
 
 def _called(f: Facts, s: SpotSchool) -> Called:
     return f.calls[0]
-
-
-def _drying(f: Facts) -> list[tuple[str, str]]:
-    return [
-        (f"tins[{i}].mass_dry_g", t.tin or str(i + 1))
-        for i, t in enumerate(f.record.tins)
-        if t.mass_wet_g is not None and t.mass_dry_g is None
-    ]
-
-
-def _since(f: Facts) -> datetime | None:
-    return next((t.weighed_wet_at for t in f.record.tins if t.mass_wet_g is not None and t.mass_dry_g is None), None)
 
 
 FLOW: Flow = (
@@ -185,19 +171,7 @@ FLOW: Flow = (
         hands_s=300,
         note=lambda f, s: f"tin {f.record.tins[0].tin}" if f.record.tins and f.record.tins[0].tin else "",
     ),
-    Oven(
-        key="dry",
-        title="Dry and weigh it",
-        does="Overnight; cool with the lid on, weigh.",
-        fields=("tins[].mass_dry_g", "remarks"),
-        tins=_drying,
-        since=_since,
-        in_oven="",
-        is_done=lambda f, s: bool(f.record.tins) and f.record.tins[0].mass_dry_g is not None,
-        cautions=("Hot tins: gloves and tongs.",),
-        hands_s=300,
-        holds=("oven",),
-    ),
+    dry_beside(is_done=lambda f, s: bool(f.record.tins) and f.record.tins[0].mass_dry_g is not None),
     SPECIMEN,
 )
 

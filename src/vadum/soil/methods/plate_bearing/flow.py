@@ -1,26 +1,12 @@
 """The order of work for a bearing capacity by plate: pit and reaction, footing, plate, seating, load steps, rebound."""
 
-from datetime import datetime
-
 from vadum.soil.contract.fields import known
 from vadum.soil.contract.flow import Flow
 from vadum.soil.contract.task import BALANCE, Asks, Task
-from vadum.soil.contract.waits import Oven
 from vadum.soil.methods.plate_bearing.facts import Facts
 from vadum.soil.shared.plate.advice import CAUTIONS, STEPS, climb, cycle_done, plate_task, reaction_task
 from vadum.soil.shared.specimen import SPECIMEN
-
-
-def _drying(f: Facts) -> list[tuple[str, str]]:
-    return [
-        (f"tins[{i}].mass_dry_g", t.tin or str(i + 1))
-        for i, t in enumerate(f.record.tins)
-        if t.mass_wet_g is not None and t.mass_dry_g is None
-    ]
-
-
-def _since(f: Facts) -> datetime | None:
-    return next((t.weighed_wet_at for t in f.record.tins if t.mass_wet_g is not None and t.mass_dry_g is None), None)
+from vadum.soil.shared.tin_tasks import dry_beside, drying_beside
 
 
 def _same(f: Facts) -> bool:
@@ -117,20 +103,7 @@ FLOW: Flow = (
         hands_s=600,
         optional=True,
     ),
-    Oven(
-        key="dry",
-        title="Dry and weigh it",
-        does="Overnight; cool with the lid on, weigh.",
-        fields=("tins[].mass_dry_g", "remarks"),
-        tins=_drying,
-        since=_since,
-        in_oven="",
-        is_done=lambda f, s: not _drying(f),
-        cautions=("Hot tins: gloves and tongs.",),
-        hands_s=300,
-        holds=("oven",),
-        optional=True,
-    ),
+    dry_beside(optional=True, is_done=lambda f, s: not drying_beside(f)),
     SPECIMEN,
 )
 

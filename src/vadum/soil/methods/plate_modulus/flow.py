@@ -1,29 +1,15 @@
 """The order of work for a strain modulus: before the start, the patch, the plate, both loadings, what stands beside."""
 
-from datetime import datetime
-
 from vadum.soil.contract.flow import Flow
 from vadum.soil.contract.task import BALANCE, Asks, Task
-from vadum.soil.contract.waits import Oven
 from vadum.soil.methods.plate_modulus.facts import Facts
 from vadum.soil.methods.plate_modulus.reduce import moduli
 from vadum.soil.methods.plate_modulus.school import ModulusSchool
 from vadum.soil.shared.plate.advice import CAUTIONS, STEPS, climb, cycle_done, plate_task, reaction_task
 from vadum.soil.shared.specimen import SPECIMEN
+from vadum.soil.shared.tin_tasks import dry_beside, drying_beside
 
 LIMITS = ("least_ev1_mn_m2", "least_ev2_mn_m2", "most_ev_ratio", "ratio_waived_from_ev1_mn_m2")
-
-
-def _drying(f: Facts) -> list[tuple[str, str]]:
-    return [
-        (f"tins[{i}].mass_dry_g", t.tin or str(i + 1))
-        for i, t in enumerate(f.record.tins)
-        if t.mass_wet_g is not None and t.mass_dry_g is None
-    ]
-
-
-def _since(f: Facts) -> datetime | None:
-    return next((t.weighed_wet_at for t in f.record.tins if t.mass_wet_g is not None and t.mass_dry_g is None), None)
 
 
 def _note(f: Facts, s: ModulusSchool, which: int) -> str:
@@ -112,19 +98,10 @@ FLOW: Flow = (
         optional=True,
         note=lambda f, s: f"tin {f.record.tins[0].tin}" if f.record.tins and f.record.tins[0].tin else "",
     ),
-    Oven(
-        key="dry",
-        title="Dry and weigh it",
+    dry_beside(
         does="Overnight; cool with the lid on, weigh. Strip: pressure off first, then plate and gauges.",
-        fields=("tins[].mass_dry_g", "remarks"),
-        tins=_drying,
-        since=_since,
-        in_oven="",
-        is_done=lambda f, s: not _drying(f),
-        cautions=("Hot tins: gloves and tongs.",),
-        hands_s=300,
-        holds=("oven",),
         optional=True,
+        is_done=lambda f, s: not drying_beside(f),
     ),
     SPECIMEN,
 )

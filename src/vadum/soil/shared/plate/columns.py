@@ -2,7 +2,7 @@
 
 COLUMNS = {
     "steps": ("pump_bar", "force_kn", "held_min", "settlement_mm", "excluded_because"),
-    "steps[].readings": ("elapsed_min", "a_mm", "b_mm", "c_mm", "d_mm", "noted"),
+    "steps[].readings": ("elapsed_min", "read_at", "a_mm", "b_mm", "c_mm", "d_mm", "noted"),
     "steps[].top_ups": ("from_bar", "from_kn", "topped_at"),
 }
 ROWS = {"steps": "step", "steps[].readings": "reading", "steps[].top_ups": "topping up", "tins": "tin"}
