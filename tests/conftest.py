@@ -127,7 +127,8 @@ def pytest_generate_tests(metafunc: pytest.Metafunc) -> None:
     if "database_kind" not in metafunc.fixturenames or not both:
         return
     only = any(metafunc.definition.get_closest_marker(name) for name in ("sqlite_file", "one_database"))
-    kinds = ("sqlite",) if only else ("sqlite", "postgres")
+    server = metafunc.definition.get_closest_marker("server_database")
+    kinds = ("postgres",) if server else ("sqlite",) if only else ("sqlite", "postgres")
     metafunc.parametrize("database_kind", kinds, scope="module", indirect=True)
 
 

@@ -18,6 +18,8 @@ from vadum.tape.entries import NewEntry, append, read_tape
 from vadum.web.views import desk
 
 ASKED_ROWS = 3  # of a series within a row so many go through the door's questions, the others straight onto the tape
+# Plain fields, rows, rows in rows, choices: what a database stores of one it stores of all.
+ON_A_SERVER = ("water_content", "liquid_limit", "hydrometer", "direct_shear", "plate_modulus")
 EVERY = pytest.mark.parametrize("method", METHODS.values(), ids=METHODS)
 
 
@@ -53,8 +55,20 @@ def on_tape(lab, method, seed=3):
     return code, readings
 
 
+@pytest.mark.one_database
 @EVERY
 def test_a_record_survives_the_tape_and_is_signed_printed_exported_and_checked(lab, method):
+    goes_through_the_house(lab, method)
+
+
+@pytest.mark.server_database
+@pytest.mark.parametrize("name", ON_A_SERVER)
+def test_it_does_so_on_a_servers_database_too(lab, name):
+    goes_through_the_house(lab, METHODS[name])
+
+
+def goes_through_the_house(lab, method):
+    """From the first reading to a checked sheet and its exports."""
     code, wanted = on_tape(lab, method)
     read = lab.read(code)
     found = flat(read.folded.record)

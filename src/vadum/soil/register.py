@@ -23,6 +23,7 @@ NAMES = (
     "triaxial",
     "plate_modulus",
     "plate_bearing",
+    "well_permeameter",
 )
 
 METHODS: dict[str, Method] = {name: import_module(f"vadum.soil.methods.{name}").METHOD for name in NAMES}
