@@ -2,7 +2,7 @@
 PYTHON ?= python3
 BIN := .venv/bin
 INSTALL = $(BIN)/uv pip install -q --compile-bytecode -p $(BIN)/python
-JOBS ?= 4
+JOBS ?= 3
 CHROMIUM ?= $(shell command -v chromium || command -v chromium-browser || echo /usr/bin/chromium)
 
 .PHONY: help setup demo serve test quick check fix bench hostile shots docs assets lock method size postgres chromium

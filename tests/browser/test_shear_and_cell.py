@@ -91,7 +91,7 @@ def test_a_loggers_file_of_three_thousand_rows_is_one_entry_and_a_bad_cell_is_na
     expect(page.locator("#keep")).to_have_text("Keep 2999 rows")
     page.locator("#keep").click()
     ready(page)
-    expect(page.locator(".stages")).to_contain_text("2999 readings in")
+    expect(page.locator(".stages")).to_contain_text("2999 readings in", timeout=60_000)
     its = read(live, code)
     assert len(its.folded.record.stages[0].shear) == 2999
     assert [e.path for e in its.entries][-1].startswith("stages[0].shear[")
