@@ -14,7 +14,6 @@ from vadum.soil.shared.plate import steps as ladders
 from vadum.soil.shared.plate.plan import Plan
 from vadum.soil.shared.plate.steps import Loaded, Rest, Target
 
-REACHED = 0.97
 MOST_STEPS = 24
 
 
@@ -97,7 +96,7 @@ def _ahead(record: Record, steps: tuple[Loaded, ...], school: BearingSchool, end
     stands = max((one.kpa or 0.0 for one in steps if one.cycle == "first"), default=0.0)
     ahead: list[Target] = []
     if not ended:
-        ahead = [t for t in _planned(record, school) if t.cycle == "first" and t.kpa * REACHED > stands]
+        ahead = [t for t in _planned(record, school) if t.cycle == "first" and t.kpa * school.reached_ratio > stands]
     top = max([stands, *(t.kpa for t in ahead)])
     downs = sum(one.cycle == "down" and one.kpa is not None for one in steps)
     return [*ahead, *(Target("down", share * top) for share in school.down_shares[downs:])]
@@ -154,7 +153,7 @@ def facts(record: Record, school: BearingSchool) -> Facts:
     held = hand is not None and rest is not None and not rest.at_rest and record.stopped is None
     to = goes_to_kpa(record, school)
     still = held and hand is not None and hand.cycle == "first"
-    full = bool(raw) and at_least(raw[-1], REACHED * to) and not still
+    full = bool(raw) and at_least(raw[-1], school.reached_ratio * to) and not still
     ended = bool(points) and (full or record.stopped is not None or any(one.cycle == "down" for one in steps))
     ahead = [] if record.stopped is not None and steps else _ahead(record, steps, school, ended)
     over = bool(steps) and not ahead and not held

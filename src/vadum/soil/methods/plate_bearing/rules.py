@@ -12,9 +12,8 @@ from vadum.soil.methods.plate_bearing.record import FOOTING
 from vadum.soil.methods.plate_bearing.reduce import footing_m, is_sand
 from vadum.soil.methods.plate_bearing.school import BearingSchool
 from vadum.soil.shared.plate.rules import RULES as SHARED
-from vadum.soil.shared.plate.rules import enough_steps, even_steps, words_of
+from vadum.soil.shared.plate.rules import enough_steps, even_steps, runs_backwards
 
-SLACK_MM = 0.02
 CAPILLARY = (
     "Pump it down or flood it, and say which; in a fine sand the water that stands above it makes it look strong."
 )
@@ -37,19 +36,6 @@ def _footing_said(f: Facts, s: BearingSchool) -> Seen | None:
         return None
     sand = is_sand(f.record)
     return said(sand is not None, "not said" if sand is None else "sand" if sand else "clay", "clay or sand, said")
-
-
-def _backward(f: Facts, s: BearingSchool) -> Iterator[Seen]:
-    found: list[Seen] = []
-    steps = [one for one in f.steps if one.counts and one.cycle == "first"]
-    for before, after in pairwise(steps):
-        a, b = before.settlement_mm or 0.0, after.settlement_mm or 0.0
-        if b < a - SLACK_MM:
-            words = f"{b:.2f} mm at {words_of(f, after)} after {a:.2f} mm"
-            found.append(Seen(False, words, "it sinks as the load rises", (after.path("settlement_mm"),)))
-    yield from found
-    if not found and len(steps) > 1:
-        yield Seen(True, "it sinks with every step", "it sinks as the load rises")
 
 
 def _reached(f: Facts, s: BearingSchool) -> Seen | None:
@@ -131,7 +117,7 @@ def _steps_small(f: Facts, s: BearingSchool) -> Seen | None:
     expected = f.record.expected_ultimate_kpa
     most = min(s.most_step_kpa, expected / s.steps_to_ultimate_ratio) if known(expected) else s.most_step_kpa
     greatest = max(b - a for a, b in pairwise([0.0, *first]))
-    return at_most(greatest / 1.03, most, "kPa", "steps up to {}", digits=3)
+    return at_most(greatest / s.beyond_ratio, most, "kPa", "steps up to {}", digits=3)
 
 
 RULES: tuple[Judge, ...] = (
@@ -156,15 +142,17 @@ RULES: tuple[Judge, ...] = (
         "steps enough",
         lambda f, s: enough_steps(f, s, f.ended),
         level="watch",
-        do="Said on the sheet: few points draw no knee.",
+        do="Take smaller steps from here on: few points draw no knee.",
     ),
     Rule(
         "steps small enough", _steps_small, level="watch", do="Take smaller steps: the knee lies between two of them."
     ),
-    Rule("steps even", even_steps, source=LABORATORY, level="watch", do="Said on the sheet."),
+    Rule(
+        "steps even", even_steps, source=LABORATORY, level="watch", do="Space the steps that are still to come evenly."
+    ),
     Rule(
         "settlement runs forward",
-        _backward,
+        runs_backwards,
         source=PHYSICS,
         do="Look at the gauges and at the slip of the reading; repeat beside it where it stands.",
     ),
@@ -204,7 +192,7 @@ RULES: tuple[Judge, ...] = (
         _wide,
         source=LABORATORY,
         level="watch",
-        do="Said on the sheet: the wider the footing, the deeper it feels ground that was not tested.",
+        do="Test a second, wider plate or lean on a boring: a wide footing feels ground that was not tested.",
     ),
     Rule(
         "layer deep enough",

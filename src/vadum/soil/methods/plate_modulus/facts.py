@@ -16,7 +16,6 @@ from vadum.soil.shared.plate.plan import Plan
 from vadum.soil.shared.plate.steps import Loaded, Rest, Target
 
 KPA = 1000.0  # in a MN/m²
-REACHED = 0.97  # of a target: the load that was brought on stands for it
 LIKE = 0.02  # of the greatest stress: a step that lies so near a planned one is that
 
 
@@ -108,7 +107,7 @@ def _again(school: ModulusSchool, first: list[float]) -> list[float]:
     """The second loading: the first one's steps to the last but one, so as to stay below its stress; or to a stress."""
     if school.again_kpa is None:
         return first[:-1]
-    return [*(kpa for kpa in first if kpa < school.again_kpa * REACHED), school.again_kpa]
+    return [*(kpa for kpa in first if kpa < school.again_kpa * school.reached_ratio), school.again_kpa]
 
 
 def _smaller(
@@ -142,7 +141,7 @@ def _first_ahead(
     """The steps of the first loading that are still to come, and what is said of them."""
     planned = list(school.steps_kpa or (share * most_kpa for share in school.step_shares))
     stands = max((one.kpa or 0.0 for one in done), default=0.0)
-    ahead = [kpa for kpa in planned if kpa * REACHED > stands]
+    ahead = [kpa for kpa in planned if kpa * school.reached_ratio > stands]
     if not school.steps_kpa and len(done) > 1 and not any(abs(stands - kpa) < LIKE * most_kpa for kpa in planned):
         ahead = _as_begun(stands, len(done), most_kpa, school)
     found = _smaller(done, curve, school, limit_mm, most_kpa) if not school.steps_kpa else None
@@ -177,9 +176,10 @@ def facts(record: Record, school: ModulusSchool) -> Facts:
     settled = max((one.settlement_mm or 0.0 for one in first), default=0.0)
     reached = max((one.kpa or 0.0 for one in first), default=0.0)
     fell = any(one.cycle in ("down", "again") for one in steps)
-    by_settlement = compare.at_least(settled, limit_mm) and not compare.at_least(reached, REACHED * most_kpa)
+    at_limit, at_load = compare.at_least(settled, limit_mm), compare.at_least(reached, school.reached_ratio * most_kpa)
+    by_settlement = at_limit and not at_load
     still = hand is not None and hand.cycle == "first" and rest is not None and not rest.at_rest
-    full = compare.at_least(reached, REACHED * most_kpa) or compare.at_least(settled, limit_mm)
+    full = at_load or at_limit
     ended = bool(first) and (fell or record.stopped is not None or (full and not still))
     ahead: list[Target] = []
     words = ""
@@ -235,5 +235,5 @@ def _ahead(
     if not agains:
         ahead += [Target("down", share * top) for share in school.down_shares[len(downs) :]]
     stands = max(agains, default=0.0)
-    ahead += [Target("again", kpa) for kpa in _again(school, done) if kpa * REACHED > stands]
+    ahead += [Target("again", kpa) for kpa in _again(school, done) if kpa * school.reached_ratio > stands]
     return ahead, words

@@ -137,7 +137,7 @@ def straight_part(sigma: Sequence[float], settled: Sequence[float]) -> Origin | 
     Parameters: stresses MN/m² and settlements mm, the first at the seating.
     Returns: None below four readings.
     Source: the origin of a modulus of subgrade reaction is corrected by the first straight part (F); which readings
-        those are is a judgement: the longest run whose scatter is within 0.02 mm, else the straightest of four.
+        those are is a judgement: the longest run whose scatter is within `STRAIGHT_MM`, else the straightest of four.
     """
     best: tuple[float, float, Origin] | None = None
     n = len(sigma)

@@ -1,7 +1,6 @@
 """The rules that judge a strain modulus."""
 
 from collections.abc import Iterator
-from itertools import pairwise
 
 from vadum.soil.contract import compare
 from vadum.soil.contract.fields import known
@@ -12,9 +11,8 @@ from vadum.soil.methods.plate_modulus.record import EVS
 from vadum.soil.methods.plate_modulus.reduce import limits, moduli
 from vadum.soil.methods.plate_modulus.school import ModulusSchool
 from vadum.soil.shared.plate.rules import RULES as SHARED
-from vadum.soil.shared.plate.rules import enough_steps, even_steps, words_of
+from vadum.soil.shared.plate.rules import enough_steps, even_steps, runs_backwards
 
-SLACK_MM = 0.02  # two divisions of a gauge: a settlement that falls by less did not run backwards
 HOW = "Ev2 is the stiffness after the ground was pressed together once: below Ev1 something slipped or was misread."
 
 
@@ -38,21 +36,6 @@ def _lever(f: Facts, s: ModulusSchool) -> Iterator[Seen]:
     )
 
 
-def _backward(f: Facts, s: ModulusSchool) -> Iterator[Seen]:
-    """A settlement that falls while the load of a loading rises."""
-    found: list[Seen] = []
-    steps = [one for one in f.steps if one.counts and one.cycle in ("preload", "first", "again")]
-    for before, after in pairwise(steps):
-        a, b = before.settlement_mm or 0.0, after.settlement_mm or 0.0
-        part = before.cycle == after.cycle or (before.cycle, after.cycle) == ("preload", "first")
-        if part and b < a - SLACK_MM:
-            words = f"{b:.2f} mm at {words_of(f, after)} after {a:.2f} mm"
-            found.append(Seen(False, words, "it sinks as the load rises", (after.path("settlement_mm"),)))
-    yield from found
-    if not found and len(steps) > 1:
-        yield Seen(True, "it sinks with every step", "it sinks as the load rises")
-
-
 def _beyond(f: Facts, s: ModulusSchool) -> Seen | None:
     """The second loading stays at the last but one step of the first."""
     first = sorted(one.kpa for one in f.steps if one.cycle == "first" and one.kpa is not None)
@@ -61,7 +44,7 @@ def _beyond(f: Facts, s: ModulusSchool) -> Seen | None:
         return None
     top = max(again, key=lambda one: one.kpa or 0.0)
     limit = (s.again_kpa if s.again_kpa is not None else first[-2]) / KPA
-    most = 1.03 * limit
+    most = s.beyond_ratio * limit
     held = compare.at_most((top.kpa or 0.0) / KPA, most)
     words = f"up to {plain((top.kpa or 0.0) / KPA, 3)} MN/m²"
     return said(held, words, f"{plain(limit, 3)} MN/m², the last but one of the first", (top.path("pump_bar"),))
@@ -162,11 +145,11 @@ RULES: tuple[Judge, ...] = (
         even_steps,
         source=LABORATORY,
         level="watch",
-        do="Said on the sheet: a curve through uneven steps leans on the close ones.",
+        do="Space the steps that are still to come evenly: a curve through uneven steps leans on the close ones.",
     ),
     Rule(
         "settlement runs forward",
-        _backward,
+        runs_backwards,
         source=PHYSICS,
         do="Look at the gauge and at the slip of the reading; repeat beside it where it stands.",
     ),

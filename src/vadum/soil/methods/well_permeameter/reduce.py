@@ -18,14 +18,13 @@ TWO = (
     "36000 * (H_1 * C_2 * Q_2 - H_2 * C_1 * Q_1) / "
     "(pi * (2 * H_1 * H_2 * (H_2 - H_1) + a**2 * (H_1 * C_2 - H_2 * C_1)))"
 )
-U_HEAD_MM, U_RADIUS_MM = 2.0, 0.5
 
 
 def _step(value: float) -> float:
     return significant_step(value, 3)
 
 
-def error_of(one: Reached, facts: Facts) -> float | None:
+def error_of(one: Reached, facts: Facts, school: WellSchool) -> float | None:
     """The relative error of a head's conductivity by its outflow, its depth of water and the hole's radius.
 
     Parameters: a head that gives a conductivity.
@@ -40,8 +39,8 @@ def error_of(one: Reached, facts: Facts) -> float | None:
         return well.one_head_cm_s(one.flow_cm3_s or 0.0, head_cm, radius_cm, shape, facts.alpha)
 
     base = kfs(one.head_cm, facts.radius_cm)
-    by_head = kfs(one.head_cm + U_HEAD_MM / 10, facts.radius_cm) / base - 1
-    by_radius = kfs(one.head_cm, facts.radius_cm + U_RADIUS_MM / 10) / base - 1
+    by_head = kfs(one.head_cm + school.u_head_mm / 10, facts.radius_cm) / base - 1
+    by_radius = kfs(one.head_cm, facts.radius_cm + school.u_radius_mm / 10) / base - 1
     return math.hypot(one.steady.scatter / one.steady.value, by_head, by_radius)
 
 
@@ -84,7 +83,7 @@ def _give_head(results: Results, one: Reached, facts: Facts, school: WellSchool)
         "pi": math.pi,
     }
     value = MM_H * one.kfs_cm_s
-    share = error_of(one, facts)
+    share = error_of(one, facts, school)
     class_ = f"{'' if facts.alpha_said else '# '}α* {facts.alpha:g} per cm"
     results.give(
         f"{prefix}kfs_mm_h",
@@ -117,7 +116,7 @@ def _give_whole(results: Results, facts: Facts, school: WellSchool) -> None:
     if facts.kfs_cm_s is None or not counted:
         return
     value = MM_H * facts.kfs_cm_s
-    shares = [s for h in counted if (s := error_of(h, facts)) is not None]
+    shares = [s for h in counted if (s := error_of(h, facts, school)) is not None]
     error = value * max(shares) if shares else None
     if facts.two is not None:
         low, high = sorted(counted[:2], key=lambda h: h.head_cm or 0.0)

@@ -227,7 +227,7 @@ RULES: tuple[Judge, ...] = (
         _near,
         source=LABORATORY,
         level="watch",
-        do="Said on the sheet: what lies so near below holds the water up.",
+        do="Bore a shallower well, or report it as of this depth only: what lies so near below holds the water up.",
     ),
     Rule(
         "air rises regularly",
@@ -267,7 +267,7 @@ RULES: tuple[Judge, ...] = (
         do="Use the inner reservoir, or read at longer intervals.",
     ),
     Rule(
-        "long enough in clay", _long, source=LABORATORY, level="watch", do="Said on the sheet: clay takes hours to wet."
+        "long enough in clay", _long, source=LABORATORY, level="watch", do="Keep it running: clay takes hours to wet."
     ),
     Rule(
         "two heads agree",

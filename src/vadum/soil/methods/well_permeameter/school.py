@@ -25,6 +25,8 @@ class WellSchool(School):
     most_drift_mm: float = laboratory(5.0)
     most_warming_c: float = laboratory(1.0)
     least_clay_min: float = laboratory(120.0)
+    u_head_mm: float = laboratory(2.0, "how well the depth of water is known")
+    u_radius_mm: float = laboratory(0.5, "how well the hole's radius is known")
     usual_radius_mm: float = laboratory(30.0)
     safety_by_layers: tuple[tuple[float, float], ...] = laboratory(
         ((1.0, 2.5), (4.0, 3.5), (8.0, 4.5), (16.0, 6.5), (1e9, 8.5)), "a table by the ratio of layers, doubtful"

@@ -20,8 +20,6 @@ from vadum.soil.shared.plate.steps import HELD, Loaded, hold_min, rest_of
 from vadum.soil.shared.water_by_tin import balance_in_date, tins_possible, tins_told_apart
 
 MOST_NAMED = 4
-OTHER_WAY_MM = 0.05  # a gauge that rises by more while the others sink does not show the plate
-REST = 1e-9
 
 
 def words_of(f: PlateFacts, one: Loaded) -> str:
@@ -168,7 +166,7 @@ def _other_way(f: PlateFacts, s: PlateSchool) -> Iterator[Seen]:
             for i, (a, b) in enumerate(zip(before.last.gauges, after.last.gauges, strict=True))
             if a is not None and b is not None
         ]
-        back = [(i, d) for i, d in moved if d < -OTHER_WAY_MM]
+        back = [(i, d) for i, d in moved if d < -s.other_way_mm]
         for i, d in back:
             if len(back) < len(moved):
                 words = f"gauge {LETTERS[i]} rose {-d:.2f} mm to {words_of(f, after)} while the others sank"
@@ -254,9 +252,24 @@ def _foreseen(f: PlateFacts, s: PlateSchool) -> str:
     if gives is None or not ahead or f.hand is None:
         return ""
     load = loads.load_for_kn(ahead[0].kpa, f.plate_mm2)
-    if load * s.reaction_factor + (s.reaction_margin_kn if s.reaction_factor == 1 else 0.0) <= gives * (1 + REST):
+    if compare.at_least(gives, load * s.reaction_factor + (s.reaction_margin_kn if s.reaction_factor == 1 else 0.0)):
         return ""
     return f"The next step wants {load:.1f} kN of a reaction of {gives:.1f} kN: watch whether it lifts."
+
+
+def runs_backwards(f: PlateFacts, s: PlateSchool) -> Iterator[Seen]:
+    """A settlement that falls while the load of a loading rises."""
+    found: list[Seen] = []
+    steps = [one for one in f.steps if one.counts and one.cycle != "down"]
+    for before, after in pairwise(steps):
+        a, b = before.settlement_mm or 0.0, after.settlement_mm or 0.0
+        one_loading = before.cycle == after.cycle or (before.cycle, after.cycle) == ("preload", "first")
+        if one_loading and b < a - s.backward_slack_mm:
+            words = f"{b:.2f} mm at {words_of(f, after)} after {a:.2f} mm"
+            found.append(Seen(False, words, "it sinks as the load rises", (after.path("settlement_mm"),)))
+    yield from found
+    if not found and len(steps) > 1:
+        yield Seen(True, "it sinks with every step", "it sinks as the load rises")
 
 
 RULES: tuple[Judge, ...] = (

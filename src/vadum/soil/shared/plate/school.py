@@ -45,6 +45,10 @@ class PlateSchool(School):
     redo_spread_percent: float = laboratory(25.0)
     spread_from_mm: float = laboratory(0.5, "below it a division of a gauge is a large share")
     most_jump_mm: float = laboratory(0.3)
+    backward_slack_mm: float = laboratory(0.02, "two divisions of a gauge: less is no settlement that ran backwards")
+    other_way_mm: float = laboratory(0.05, "a gauge that rises by more while the others sink does not show the plate")
+    reached_ratio: float = laboratory(0.97, "of a target's stress: the load that was brought on stands for it")
+    beyond_ratio: float = laboratory(1.03, "of a target's stress: up to it a load is not beyond")
     creeps_mm: tuple[tuple[str, float], ...] = laboratory(
         (("gravel", 0.03), ("sand", 0.06), ("silt", 0.2), ("clay", 0.5)),
         "a step's creep a log cycle of time, for plans",
