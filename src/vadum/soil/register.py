@@ -24,6 +24,7 @@ NAMES = (
     "plate_modulus",
     "plate_bearing",
     "well_permeameter",
+    "lime_demand",
 )
 
 METHODS: dict[str, Method] = {name: import_module(f"vadum.soil.methods.{name}").METHOD for name in NAMES}

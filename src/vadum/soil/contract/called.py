@@ -68,7 +68,8 @@ class Called(NamedTuple):
     start, `plan_field` a planned one, `ready` says that everything before it is there; `insert_field` of a row is when
     the instrument went in, `after_field` what is read after it; a row that was begun stays open for `most_open_s`.
     `name` is the vessel's, `gauge` what goes in, `begins` and `prepares` are said of the start and of what goes before,
-    `how` of a reading.
+    `how` of a reading; `begin_hands_s` is what the start takes. `drawn` is the vessel that stands on the rack, none
+    where it is empty; `filled` how full it is drawn, 0 to 1.
 
     By a travel: `pace`, and how an instrument fills a row: `channels` says which field a channel fills, one of
     `travel_channels` is the travel, `travel_field` where it was truly read, `time_field` the instrument's time. A
@@ -121,6 +122,9 @@ class Called(NamedTuple):
     begins: str = "start"
     prepares: str = ""
     how: str = ""
+    begin_hands_s: int = 10
+    drawn: str = "cylinder"
+    filled: float | None = None
     says: Mapping[str, tuple[str, str]] = MappingProxyType({})
     alone: tuple[str, ...] = ()
 
@@ -193,7 +197,8 @@ def slots(called: Called, now: datetime) -> tuple[Slot, ...]:
         if i in standing:
             one = standing[i]
             off = ((one.at or 0.0) - at) * 60 if clock else 0.0
-            within = not clock or abs(off) <= (called.window(i) or 0) + 0.5
+            window = called.window(i)
+            within = not clock or window is None or abs(off) <= window + 0.5
             found.append(Slot(i, at, "done" if within else ("late" if off > 0 else "early"), one.row, off))
         elif i < newest or i in missed or (clock and since > given_up_after_min(called, i)):
             found.append(Slot(i, at, "missed", None, 0.0))
@@ -285,7 +290,7 @@ def hands(called: Called) -> tuple[Hands, ...]:
     each further reading with what it needs before and after; pieces that touch are one."""
     near = [t for t in called.at if at_most(t, called.stays_until)]
     end = round(near[-1] * 60) + called.after_s if near else 0
-    taken = [Hands(-called.start_s, max(end, 10), "start")]
+    taken = [Hands(-called.start_s, max(end, called.begin_hands_s), "start")]
     for t in called.at:
         if at_most(t, called.stays_until):
             continue

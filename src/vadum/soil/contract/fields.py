@@ -13,6 +13,7 @@ from pydantic.fields import FieldInfo
 # so that a rate in mm/h is no time in h.
 UNITS: dict[str, str] = {
     "_g_l": "g/L",
+    "_mg_kg": "mg/kg",
     "_mg_m3": "Mg/m³",
     "_kn_m3": "kN/m³",
     "_kg_m2": "kg/m²",

@@ -29,6 +29,7 @@ class Bounds(NamedTuple):
 BOUNDS: dict[str, Bounds] = {
     "g": Bounds(-1e3, 1e6),  # a tonne on a laboratory's floor scale
     "kg": Bounds(-10, 1e5),  # a loaded lorry as reaction, with room
+    "mg/kg": Bounds(-1e3, 1e6),
     "kg/m²": Bounds(-10, 1e5),
     "cm": Bounds(-1e3, 1e5),
     "cm²": Bounds(-10, 1e6),
