@@ -23,6 +23,7 @@ NAMES = (
     "triaxial",
     "plate_modulus",
     "plate_bearing",
+    "falling_head",
     "well_permeameter",
     "lime_demand",
 )

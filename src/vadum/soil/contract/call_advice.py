@@ -94,7 +94,8 @@ def clock_advice(called: Called, record: RecordPart, now: datetime) -> Advice | 
     left = minutes_between(now, at)
     amount = f"{at.astimezone(now.tzinfo):%H:%M:%S}" if left < 12 * 60 else clock(at, now)
     wants = tuple(called.path(called.next_row, f) for f in called.reads)
-    if left * 60 < -(called.window(slot.call) or 0):
+    window = called.window(slot.call)
+    if window is not None and left * 60 < -window:
         return Advice(
             headline=f"{_capital(called.words)} at {words} is {span(-left)} late: read it now.",
             detail="It is kept with its true time.",

@@ -69,7 +69,8 @@ class Called(NamedTuple):
     the instrument went in, `after_field` what is read after it; a row that was begun stays open for `most_open_s`.
     `name` is the vessel's, `gauge` what goes in, `begins` and `prepares` are said of the start and of what goes before,
     `how` of a reading; `begin_hands_s` is what the start takes. `drawn` is the vessel that stands on the rack, none
-    where it is empty; `filled` how full it is drawn, 0 to 1.
+    where it is empty; `filled` how full it is drawn, 0 to 1. An instrument that reads it is sampled every `sampled_s`,
+    at the calls where that is 0.
 
     By a travel: `pace`, and how an instrument fills a row: `channels` says which field a channel fills, one of
     `travel_channels` is the travel, `travel_field` where it was truly read, `time_field` the instrument's time. A
@@ -125,6 +126,7 @@ class Called(NamedTuple):
     begin_hands_s: int = 10
     drawn: str = "cylinder"
     filled: float | None = None
+    sampled_s: float = 0.0
     says: Mapping[str, tuple[str, str]] = MappingProxyType({})
     alone: tuple[str, ...] = ()
 

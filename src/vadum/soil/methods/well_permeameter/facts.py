@@ -12,7 +12,6 @@ from vadum.soil.methods.well_permeameter import well
 from vadum.soil.methods.well_permeameter.record import Head, Level, Record
 from vadum.soil.methods.well_permeameter.school import WellSchool
 from vadum.soil.methods.well_permeameter.well import CLASSES, Two
-from vadum.soil.shared.physics import water_viscosity_poise
 from vadum.soil.shared.steady import Steady, is_steady, last_of
 
 USUAL = "structured or sandy loam"
@@ -207,16 +206,3 @@ def called_of(one: Reached, school: WellSchool) -> Called:
         begins="lift the air tube to the head",
         shows="mm/min",
     )
-
-
-def at_20(kfs: float, temperature_c: float, to_c: float) -> float:
-    """Conductivity referred to water of another temperature.
-
-    Parameters: Kfs in any unit; the water's temperature and the one referred to, 0 to 40 °C.
-    Returns: in the same unit.
-    Source: `K20 = K eta(T) / eta(20)`.
-
-    >>> round(at_20(1.0, 10.0, 20.0), 2)
-    1.3
-    """
-    return kfs * water_viscosity_poise(temperature_c) / water_viscosity_poise(to_c)

@@ -8,9 +8,10 @@ from vadum.soil.contract.numerics import plain, significant_step
 from vadum.soil.contract.outcome import Cell, Missing, Outcome, Table
 from vadum.soil.contract.results import Results
 from vadum.soil.methods.well_permeameter import well
-from vadum.soil.methods.well_permeameter.facts import Facts, Reached, at_20
+from vadum.soil.methods.well_permeameter.facts import Facts, Reached
 from vadum.soil.methods.well_permeameter.school import WellSchool
 from vadum.soil.methods.well_permeameter.well import CLASSES, MM_H
+from vadum.soil.shared.viscosity import at_temperature
 
 SOURCE = "Reynolds and Elrick; ASTM D5126"
 ONE = "36000 * C * Q / (2 * pi * H**2 + pi * a**2 * C + 2 * pi * H / alpha)"
@@ -200,7 +201,7 @@ def _give_whole(results: Results, facts: Facts, school: WellSchool) -> None:
             "kfs_range", "", "one class of alpha* up and down", "mm/h", f"{plain(low_k, 2)} to {plain(high_k, 2)}"
         )
     if facts.temperature_c is not None:
-        referred = at_20(value, facts.temperature_c, school.to_c)
+        referred = at_temperature(value, facts.temperature_c, school.to_c)
         results.give(
             "k20_mm_h",
             "K_20",
