@@ -25,6 +25,7 @@ NAMES = (
     "plate_bearing",
     "falling_head",
     "well_permeameter",
+    "double_ring",
     "lime_demand",
 )
 
