@@ -123,7 +123,8 @@ def facts(record: Record, school: RingSchool) -> Facts:
     areas = areas_of(record)
     rates = rates_of(record, areas) if areas is not None else ()
     steady = last_of([r.inner_mm_h for r in rates], school.steady_many)
-    lasted = max((m for row in record.readings if (m := minutes_of(row, record)) is not None), default=0.0)
+    kept = (row for row in record.readings if not row.excluded_because)
+    lasted = max((m for row in kept if (m := minutes_of(row, record)) is not None), default=0.0)
     return Facts(
         record,
         areas,
