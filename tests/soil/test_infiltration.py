@@ -1,4 +1,4 @@
-"""Falling-head cylinders: known soils come back, profile intervals hold, leaks and bumps are seen, sites are log-normal."""
+"""Falling-head cylinders: known soils come back, profile intervals hold, leaks are seen, sites are log-normal."""
 
 import math
 from datetime import UTC, datetime, timedelta

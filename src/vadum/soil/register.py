@@ -26,6 +26,7 @@ NAMES = (
     "falling_head",
     "well_permeameter",
     "double_ring",
+    "retention",
     "lime_demand",
 )
 

@@ -5,6 +5,7 @@ rack reads those of the clock, the call panel those of a travel, the ladder thos
 an instrument's samples become readings through them.
 """
 
+import math
 from collections.abc import Mapping
 from datetime import datetime, timedelta
 from types import MappingProxyType
@@ -167,20 +168,36 @@ def covered(called: Called) -> dict[int, Taken]:
             continue
         if one.at is None:
             continue
-        reached = [
-            i for i, t in enumerate(called.at) if one.at >= min(MOST_EARLY * t, t - (called.window(i) or 0) / 60)
-        ]
+        reached = [i for i in range(len(called.at)) if one.at >= reached_from_min(called, i)]
         if reached and reached[-1] not in found:
             found[reached[-1]] = one
     return found
+
+
+def reached_from_min(called: Called, index: int) -> float:
+    """Minutes from which on a reading by the clock stands for a call: nine tenths of its time, its window before it,
+    and never before half-way from the call before.
+
+    Parameters: `index` of a call of the series, from 0.
+    Returns: minutes from the start of the series.
+
+    >>> daily = Called("r", "cell", "clock", "min", (1440.0, 2880.0, 4320.0), ("m_g",))
+    >>> [reached_from_min(daily, i) for i in range(3)]
+    [1296.0, 2592.0, 3888.0]
+    """
+    at = called.at[index]
+    before = called.at[index - 1] if index else 0.0
+    return min(max(MOST_EARLY * at, (before + at) / 2), at - (called.window(index) or 0) / 60)
 
 
 def given_up_after_min(called: Called, index: int) -> float:
     """Minutes after which a reading by the clock that was not taken is missed: half-way to the next call.
 
     Parameters: `index` of a call of the series, from 0.
-    Returns: minutes from the start of the series.
+    Returns: minutes from the start of the series; infinite for a call without a window, which waits for its reading.
     """
+    if called.window(index) is None:
+        return math.inf
     if index + 1 < len(called.at):
         return (called.at[index] + called.at[index + 1]) / 2
     return called.at[index] + GIVEN_UP_AFTER_MIN

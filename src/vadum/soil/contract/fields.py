@@ -59,6 +59,7 @@ UNITS: dict[str, str] = {
     "_index": "",
     "_count": "",
     "_at": "",
+    "_as_read": "",
     "_on": "",
     "blows": "drops",
 }

@@ -29,14 +29,22 @@ def _give_areas(results: Results, facts: Facts) -> None:
     if areas is None:
         return
     results.work(
-        "inner_area", "A_I", "pi / 4 * d**2 / 100", {"pi": math.pi, "d": record.inner_diameter_mm or 0.0},
-        areas.inner_cm2, "cm²",
+        "inner_area",
+        "A_I",
+        "pi / 4 * d**2 / 100",
+        {"pi": math.pi, "d": record.inner_diameter_mm or 0.0},
+        areas.inner_cm2,
+        "cm²",
     )
     if areas.annulus_cm2 is not None:
         results.work(
-            "annulus_area", "A_A", "pi / 4 * (D**2 - d**2) / 100",
+            "annulus_area",
+            "A_A",
+            "pi / 4 * (D**2 - d**2) / 100",
             {"pi": math.pi, "D": record.outer_diameter_mm or 0.0, "d": record.inner_outside_diameter_mm or 0.0},
-            areas.annulus_cm2, "cm²", note="inside of the outer ring less the outside of the inner",
+            areas.annulus_cm2,
+            "cm²",
+            note="inside of the outer ring less the outside of the inner",
         )
 
 
@@ -44,8 +52,12 @@ def _give_rates(results: Results, facts: Facts, school: RingSchool) -> None:
     assert facts.areas is not None
     for i, one in enumerate(facts.rates, 1):
         results.work(
-            f"v{i}", f"V_{i}", VELOCITY,
-            {"V": one.inner_cm3, "A": facts.areas.inner_cm2, "t": one.lasted_min}, one.inner_mm_h, "mm/h",
+            f"v{i}",
+            f"V_{i}",
+            VELOCITY,
+            {"V": one.inner_cm3, "A": facts.areas.inner_cm2, "t": one.lasted_min},
+            one.inner_mm_h,
+            "mm/h",
             note=f"inner ring, up to {one.minutes:g} min",
         )
 
@@ -80,19 +92,44 @@ def _give_steady(results: Results, facts: Facts, school: RingSchool) -> None:
     u = math.hypot(error_of(greatest, facts, school), facts.steady.scatter)
     step = significant_step(value, 3)
     results.give(
-        "rate_mm_h", "i", "greatest steady infiltration rate, inner ring", value, "mm/h", step, VELOCITY,
+        "rate_mm_h",
+        "i",
+        "greatest steady infiltration rate, inner ring",
+        value,
+        "mm/h",
+        step,
+        VELOCITY,
         {"V": greatest.inner_cm3, "A": facts.areas.inner_cm2, "t": greatest.lasted_min},
-        note=f"{NO_CONDUCTIVITY}; up to {greatest.minutes:g} min", uncertainty=u, estimate=not facts.over, until=until,
+        note=f"{NO_CONDUCTIVITY}; up to {greatest.minutes:g} min",
+        uncertainty=u,
+        estimate=not facts.over,
+        until=until,
     )
     results.give(
-        "rate_cm_s", "i", "the same", value / 36000, "cm/s", significant_step(value / 36000, 3), "i / 36000",
-        {"i": value}, uncertainty=u / 36000, estimate=not facts.over, until=until,
+        "rate_cm_s",
+        "i",
+        "the same",
+        value / 36000,
+        "cm/s",
+        significant_step(value / 36000, 3),
+        "i / 36000",
+        {"i": value},
+        uncertainty=u / 36000,
+        estimate=not facts.over,
+        until=until,
     )
     steady = {f"v_{i + 1}": r.inner_mm_h for i, r in enumerate(facts.steady_rates)}
     results.give(
-        "mean_mm_h", "i_m", f"mean of the last {len(steady)} intervals", facts.steady.value, "mm/h",
-        significant_step(facts.steady.value, 3), f"({' + '.join(steady)}) / {len(steady)}", steady,
-        uncertainty=math.hypot(facts.steady.scatter, error_of(greatest, facts, school)), estimate=not facts.over,
+        "mean_mm_h",
+        "i_m",
+        f"mean of the last {len(steady)} intervals",
+        facts.steady.value,
+        "mm/h",
+        significant_step(facts.steady.value, 3),
+        f"({' + '.join(steady)}) / {len(steady)}",
+        steady,
+        uncertainty=math.hypot(facts.steady.scatter, error_of(greatest, facts, school)),
+        estimate=not facts.over,
         until=until,
     )
     annulus = [r.annulus_mm_h for r in facts.steady_rates if r.annulus_mm_h is not None]
@@ -100,18 +137,36 @@ def _give_steady(results: Results, facts: Facts, school: RingSchool) -> None:
         mean = math.fsum(annulus) / len(annulus)
         inputs = {f"v_{i + 1}": v for i, v in enumerate(annulus)}
         results.give(
-            "annulus_mm_h", "i_A", f"annulus, mean of the last {len(annulus)}", mean, "mm/h",
-            significant_step(mean, 3), f"({' + '.join(inputs)}) / {len(annulus)}", inputs,
-            note="beside: it is not the result", uncertainty=u, estimate=not facts.over, until=until,
+            "annulus_mm_h",
+            "i_A",
+            f"annulus, mean of the last {len(annulus)}",
+            mean,
+            "mm/h",
+            significant_step(mean, 3),
+            f"({' + '.join(inputs)}) / {len(annulus)}",
+            inputs,
+            note="beside: it is not the result",
+            uncertainty=u,
+            estimate=not facts.over,
+            until=until,
         )
     warm = [float(r.temperature_c) for r in facts.record.readings if known(r.temperature_c)]
     if school.to_c is not None and warm:
         mean_c = math.fsum(warm) / len(warm)
         referred = at_temperature(value, mean_c, school.to_c)
         results.give(
-            "rate20_mm_h", "i_20", f"the rate referred to {school.to_c:g} °C", referred, "mm/h",
-            significant_step(referred, 3), "i * r", {"i": value, "r": referred / value},
-            note=f"water at {mean_c:.1f} °C", uncertainty=u * referred / value, estimate=not facts.over, until=until,
+            "rate20_mm_h",
+            "i_20",
+            f"the rate referred to {school.to_c:g} °C",
+            referred,
+            "mm/h",
+            significant_step(referred, 3),
+            "i * r",
+            {"i": value, "r": referred / value},
+            note=f"water at {mean_c:.1f} °C",
+            uncertainty=u * referred / value,
+            estimate=not facts.over,
+            until=until,
         )
 
 

@@ -44,7 +44,13 @@ def _steady(f: Facts, s: RingSchool) -> Seen | None:
     worst = max(f.steady.farthest_percent, f.steady.trend_percent)
     words = f"the last {s.steady_many} intervals within {{}} after {plain(f.lasted_min / 60, 3)} h"
     return at_most(
-        worst, s.steady_percent, "%", words, digits=2, at=("readings",), level="watch" if long else "redo",
+        worst,
+        s.steady_percent,
+        "%",
+        words,
+        digits=2,
+        at=("readings",),
+        level="watch" if long else "redo",
         do="Six hours are over: reported as not steady." if long else "Read on: six hours, or until steady.",
     )
 

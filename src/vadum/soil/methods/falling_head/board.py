@@ -31,7 +31,9 @@ def _words(one: One, school: InfiltrationSchool, now: datetime) -> tuple[str, st
 def board(facts: Facts, school: InfiltrationSchool, outcome: Outcome, now: datetime) -> Mapping[str, Any]:
     """The cylinders side by side."""
     columns = []
-    leaks = {v.at[0].split(".")[0] for v in outcome.verdicts if v.rule == "no leak round the base" and v.level != "fine"}
+    leaks = {
+        v.at[0].split(".")[0] for v in outcome.verdicts if v.rule == "no leak round the base" and v.level != "fine"
+    }
     for one, called in zip([o for o in facts.ones if o.counts], facts.calls, strict=True):
         word, time = _words(one, school, now)
         path = f"cylinders[{one.row}]"

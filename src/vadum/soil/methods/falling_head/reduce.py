@@ -132,7 +132,12 @@ def _site_value(site: Site, school: InfiltrationSchool) -> tuple[float, str, str
     if school.site == "effective":
         a = school.effective_share
         value = a * site.arithmetic + (1 - a) * site.geometric
-        return value, f"effective mean of {n}", f"a * ({' + '.join(names)}) / {n} + (1 - a) * {geometric}", inputs | {"a": a}
+        return (
+            value,
+            f"effective mean of {n}",
+            f"a * ({' + '.join(names)}) / {n} + (1 - a) * {geometric}",
+            inputs | {"a": a},
+        )
     return site.geometric, f"geometric mean of {n}", geometric, inputs
 
 
@@ -149,10 +154,22 @@ def _give_site(results: Results, facts: Facts, school: InfiltrationSchool) -> No
     spread = site.sd_ln / math.sqrt(len(k)) if site.sd_ln is not None else 0.0
     u = value * math.hypot(own, spread)
 
-    def give(key: str, symbol: str, name: str, v: float, unit: str, f: str, i: dict[str, float], note: str = "") -> None:
+    def give(
+        key: str, symbol: str, name: str, v: float, unit: str, f: str, i: dict[str, float], note: str = ""
+    ) -> None:
         results.give(
-            key, symbol, name, v, unit, _step(v), f, i, note=note, uncertainty=abs(u / value * v),
-            estimate=bool(waits), until=waits,
+            key,
+            symbol,
+            name,
+            v,
+            unit,
+            _step(v),
+            f,
+            i,
+            note=note,
+            uncertainty=abs(u / value * v),
+            estimate=bool(waits),
+            until=waits,
         )
 
     give("kfs_mm_h", "K_fs", f"field-saturated conductivity, {words}", value, "mm/h", formula, inputs)
@@ -163,12 +180,23 @@ def _give_site(results: Results, facts: Facts, school: InfiltrationSchool) -> No
         mean = math.fsum(warm) / len(warm)
         referred = at_temperature(value, mean, school.to_c)
         give(
-            "k20_mm_h", "K_20", f"referred to {school.to_c:g} °C", referred, "mm/h", "K * r",
-            {"K": value, "r": referred / value}, f"water at {mean:.1f} °C",
+            "k20_mm_h",
+            "K_20",
+            f"referred to {school.to_c:g} °C",
+            referred,
+            "mm/h",
+            "K * r",
+            {"K": value, "r": referred / value},
+            f"water at {mean:.1f} °C",
         )
     if len(k) > 1:
         give(
-            "mean_mm_h", "K_a", "arithmetic mean", site.arithmetic, "mm/h", f"({' + '.join(list(inputs)[:len(k)])}) / n",
+            "mean_mm_h",
+            "K_a",
+            "arithmetic mean",
+            site.arithmetic,
+            "mm/h",
+            f"({' + '.join(list(inputs)[: len(k)])}) / n",
             {**{f"K_{i + 1}": v for i, v in enumerate(k)}, "n": len(k)},
         )
         results.say("least_mm_h", "", "least and greatest", "mm/h", f"{plain(min(k), 3)} to {plain(max(k), 3)}")
@@ -184,8 +212,14 @@ def _give_site(results: Results, facts: Facts, school: InfiltrationSchool) -> No
         assert one.found is not None
         per_k = infiltration.rate_cm_s(one.cylinder, 1.0, one.found.fit.suction_cm, head / 10)
         give(
-            "rate_mm_h", "i", f"infiltration at {plain(head)} mm of water", value * per_k, "mm/h", "K * r",
-            {"K": value, "r": per_k}, "around a cylinder like the first, as it begins",
+            "rate_mm_h",
+            "i",
+            f"infiltration at {plain(head)} mm of water",
+            value * per_k,
+            "mm/h",
+            "K * r",
+            {"K": value, "r": per_k},
+            "around a cylinder like the first, as it begins",
         )
 
 

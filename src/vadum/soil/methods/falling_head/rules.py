@@ -179,9 +179,7 @@ def _deep(f: Facts, s: InfiltrationSchool) -> Iterator[Seen]:
 
 
 def _water(f: Facts, s: InfiltrationSchool) -> Seen | None:
-    return at_least(
-        f.record.water_below_m, s.least_water_below_m, "m", "ground water {} below", at=("water_below_m",)
-    )
+    return at_least(f.record.water_below_m, s.least_water_below_m, "m", "ground water {} below", at=("water_below_m",))
 
 
 def _cracked(f: Facts, s: InfiltrationSchool) -> Seen | None:

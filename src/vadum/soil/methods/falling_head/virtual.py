@@ -1,4 +1,4 @@
-"""A virtual ground that drains three cylinders: its conductivity and suction hidden, its level with a sensor's noise."""
+"""A virtual ground that drains three cylinders: conductivity and suction hidden, the level with a sensor's noise."""
 
 import math
 import random

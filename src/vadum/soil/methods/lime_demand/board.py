@@ -21,8 +21,10 @@ def _gate(facts: Facts, school: LimeSchool, now: datetime) -> dict[str, Any] | N
     whole = school.stands_min + school.gate_min
     left = whole - passed
     taken = [one.minutes / whole for one in facts.bottles if one.minutes is not None and 0 <= one.minutes <= whole]
-    shakes = [(at / whole, any(t.at is not None and abs(t.at - at) < 5 for t in facts.shaking.taken))
-              for at in facts.shaking.at]
+    shakes = [
+        (at / whole, any(t.at is not None and abs(t.at - at) < 5 for t in facts.shaking.taken))
+        for at in facts.shaking.at
+    ]
     return {
         "opens_ratio": school.stands_min / whole,
         "now_ratio": min(max(passed / whole, 0.0), 1.0),

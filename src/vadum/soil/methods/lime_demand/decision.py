@@ -1,6 +1,7 @@
 """Which lime is the demand: by the pH that it reaches, by a pH that no longer rises, or by two that come near."""
 
 from collections.abc import Sequence
+from itertools import pairwise
 from typing import Literal, NamedTuple
 
 from vadum.soil.contract.compare import at_least, at_most
@@ -65,7 +66,7 @@ def decide(points: Sequence[Point], lime_only_ph: float, limits: Limits) -> Deci
                 return Decision("no longer rises", p.lime_percent, p.row, first.lime_percent)
         return Decision("still rises", None, None, first.lime_percent)
     if limits.plateau:
-        for low, high in zip(points, points[1:], strict=False):
+        for low, high in pairwise(points):
             if at_least(low.ph, limits.near) and at_least(high.ph, limits.near):
                 return Decision("two near", low.lime_percent, low.row, None)
     return Decision("more lime", None, None, None)

@@ -4,7 +4,6 @@ import math
 from datetime import timedelta
 from typing import NamedTuple
 
-from vadum.soil.contract import paths
 from vadum.soil.contract.called import Called, Taken
 from vadum.soil.contract.fields import known
 from vadum.soil.contract.numerics import plain
@@ -190,7 +189,7 @@ def shaking_of(record: Record, school: LimeSchool, bottles: tuple[One, ...]) -> 
 def reading_of(one: One, place: int, record: Record, school: LimeSchool) -> Called:
     """One bottle's reading behind the hour, by the clock."""
     at = school.stands_min + place * school.reading_min
-    taken = ()
+    taken: tuple[Taken, ...] = ()
     if one.bottle.read_ph is not None:
         taken = (Taken(one.row, one.minutes, one.bottle.read_at),)
     closes = school.stands_min + school.gate_min

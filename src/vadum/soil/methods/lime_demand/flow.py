@@ -53,9 +53,7 @@ def _sulphate_asks(f: Facts, s: LimeSchool) -> str:
 def weighing_of(one: One) -> tuple[str, ...]:
     """What is still to be weighed into a bottle."""
     wanted = ("lime_g",) if one.is_lime_only else ("soil_g", "lime_g")
-    return tuple(
-        paths.at("bottles", one.row, name) for name in wanted if getattr(one.bottle, name) is None
-    )
+    return tuple(paths.at("bottles", one.row, name) for name in wanted if getattr(one.bottle, name) is None)
 
 
 def _weigh(f: Facts, s: LimeSchool, outcome: Outcome, now: datetime) -> Advice | None:
@@ -153,8 +151,6 @@ def _hour(f: Facts, s: LimeSchool, outcome: Outcome, now: datetime) -> Advice | 
         path = nxt.path(nxt.next_row)
         return ask(f"Read {nxt.words}.", nxt.how, (path, nxt.path(nxt.next_row, "temperature_c")), 90, nxt.name)
     return advice.model_copy(update={"due": dues or advice.due, "detail": nxt.how})
-
-
 
 
 FLOW: Flow = (

@@ -64,14 +64,23 @@ def _give_told(results: Results, facts: Facts, school: LimeSchool) -> None:
     told = next((b.told_soil_g for b in facts.bottles if b.told_soil_g is not None), None)
     if told is not None and known(facts.record.water_percent):
         results.work(
-            "told_soil_g", "m_s", "m_d * (1 + w / 100)", {"m_d": school.dry_g, "w": facts.record.water_percent}, told,
-            "g", note="moist soil to weigh into each bottle",
+            "told_soil_g",
+            "m_s",
+            "m_d * (1 + w / 100)",
+            {"m_d": school.dry_g, "w": facts.record.water_percent},
+            told,
+            "g",
+            note="moist soil to weigh into each bottle",
         )
     for one in facts.bottles:
         if one.told_lime_g is not None and not one.is_lime_only and known(one.bottle.lime_percent):
             results.work(
-                f"b{one.row + 1}_told_g", "m_l", "m_d * L / 100",
-                {"m_d": school.dry_g, "L": one.bottle.lime_percent}, one.told_lime_g, "g",
+                f"b{one.row + 1}_told_g",
+                "m_l",
+                "m_d * L / 100",
+                {"m_d": school.dry_g, "L": one.bottle.lime_percent},
+                one.told_lime_g,
+                "g",
                 note=f"lime to weigh for {one.words}",
             )
 
@@ -89,9 +98,18 @@ def _give_demand(results: Results, facts: Facts, school: LimeSchool) -> None:
         where = "in all bottles" if facts.flip.row is None else f"in the {facts.bottles[facts.flip.row].words} bottle"
         then = "none" if facts.flip.lime_percent is None else f"{plain(facts.flip.lime_percent)} %"
         results.give(
-            "flip_ph", "", "distance to another decision", change, "pH", 0.01, "d", {"d": change},
+            "flip_ph",
+            "",
+            "distance to another decision",
+            change,
+            "pH",
+            0.01,
+            "d",
+            {"d": change},
             note=f"{facts.flip.change_ph:+.2f} {where} would make it {then}",
-            uncertainty=school.meter_ph, estimate=open_, until="all bottles are read" if open_ else "",
+            uncertainty=school.meter_ph,
+            estimate=open_,
+            until="all bottles are read" if open_ else "",
         )
     if decision.lime_percent is None:
         results.withhold("demand_percent", "LD", school.named, "%")
@@ -104,13 +122,32 @@ def _give_demand(results: Results, facts: Facts, school: LimeSchool) -> None:
     hydrated = facts.record.lime_kind != "quicklime, crushed"
     used = facts.record.lime_kind or "# hydrated lime taken"
     results.give(
-        "demand_percent", "LD", f"{school.named}, of the part below 0.425 mm", demand, "%", step, "L", {"L": demand},
-        note=used, uncertainty=error, estimate=open_, until=until,
+        "demand_percent",
+        "LD",
+        f"{school.named}, of the part below 0.425 mm",
+        demand,
+        "%",
+        step,
+        "L",
+        {"L": demand},
+        note=used,
+        uncertainty=error,
+        estimate=open_,
+        until=until,
     )
     if decision.plain_percent is not None and decision.rule == "no longer rises":
         results.give(
-            "plain_percent", "LD_1", f"lowest lime that gives {school.reaches_ph:.2f} alone", decision.plain_percent,
-            "%", step, "L", {"L": decision.plain_percent}, uncertainty=error, estimate=open_, until=until,
+            "plain_percent",
+            "LD_1",
+            f"lowest lime that gives {school.reaches_ph:.2f} alone",
+            decision.plain_percent,
+            "%",
+            step,
+            "L",
+            {"L": decision.plain_percent},
+            uncertainty=error,
+            estimate=open_,
+            until=until,
         )
     to_hydrated, to_quick = (1.0, school.quick_ratio) if hydrated else (1 / school.quick_ratio, 1.0)
     for key, symbol, name, ratio in (
@@ -118,16 +155,35 @@ def _give_demand(results: Results, facts: Facts, school: LimeSchool) -> None:
         ("demand_quicklime_percent", "LD_q", "as quicklime", to_quick),
     ):
         results.give(
-            key, symbol, name, ratio * demand, "%", 0.1, "LD * r", {"LD": demand, "r": ratio},
-            note="as used" if ratio == 1.0 else f"ratio {school.quick_ratio:g}", uncertainty=ratio * error,
-            estimate=open_, until=until,
+            key,
+            symbol,
+            name,
+            ratio * demand,
+            "%",
+            0.1,
+            "LD * r",
+            {"LD": demand, "r": ratio},
+            note="as used" if ratio == 1.0 else f"ratio {school.quick_ratio:g}",
+            uncertainty=ratio * error,
+            estimate=open_,
+            until=until,
         )
     share = facts.record.finer_0425_percent
     if known(share):
         whole = demand * share / 100
         results.give(
-            "demand_whole_percent", "LD_w", "referred to the whole soil", whole, "%", 0.1, "LD * P_425 / 100",
-            {"LD": demand, "P_425": share}, note=used, uncertainty=error * share / 100, estimate=open_, until=until,
+            "demand_whole_percent",
+            "LD_w",
+            "referred to the whole soil",
+            whole,
+            "%",
+            0.1,
+            "LD * P_425 / 100",
+            {"LD": demand, "P_425": share},
+            note=used,
+            uncertainty=error * share / 100,
+            estimate=open_,
+            until=until,
         )
 
 

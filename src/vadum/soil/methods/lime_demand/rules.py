@@ -1,6 +1,7 @@
 """The rules that judge a lime demand."""
 
 from collections.abc import Iterator
+from itertools import pairwise
 
 from vadum.soil.contract.fields import known
 from vadum.soil.contract.numerics import plain
@@ -79,7 +80,12 @@ def _warm(f: Facts, s: LimeSchool) -> Iterator[Seen]:
             else "Corrected by 0.03 a degree; bring the bath to 25 °C."
         )
         seen = at_most(
-            off, limit, "°C", f"{words} {{}} off {plain(s.bath_c)} °C", at=(path,), do=do,
+            off,
+            limit,
+            "°C",
+            f"{words} {{}} off {plain(s.bath_c)} °C",
+            at=(path,),
+            do=do,
             level="redo" if far else "watch",
         )
         assert seen is not None
@@ -87,7 +93,7 @@ def _warm(f: Facts, s: LimeSchool) -> Iterator[Seen]:
 
 
 def _falls(f: Facts, s: LimeSchool) -> Iterator[Seen]:
-    for low, high in zip(f.points, f.points[1:], strict=False):
+    for low, high in pairwise(f.points):
         words = f"pH falls by {{}} from {plain(low.lime_percent)} to {plain(high.lime_percent)} %"
         fall = max(0.0, round(low.ph - high.ph, 9))
         seen = at_most(fall, s.most_fall_ph, "", words, digits=3, at=(f"bottles[{high.row}].read_ph",))
@@ -157,7 +163,9 @@ def _with_water(f: Facts, s: LimeSchool) -> Seen | None:
     dry = [b for b in weighed if _is_dry_mass(b, f, s)]
     told = weighed[0].told_soil_g or 0.0
     found = (
-        f"{plain(dry[0].bottle.soil_g or 0)} g of soil in the {dry[0].words} bottle" if dry else "weighed with its water"
+        f"{plain(dry[0].bottle.soil_g or 0)} g of soil in the {dry[0].words} bottle"
+        if dry
+        else "weighed with its water"
     )
     at = (f"bottles[{dry[0].row}].soil_g",) if dry else ()
     return said(not dry, found, f"{told:.2f} g: the dry mass and its water", at)
@@ -260,7 +268,7 @@ def _order(f: Facts, s: LimeSchool) -> Seen | None:
         return None
     late = [
         (a, b)
-        for a, b in zip(read, read[1:], strict=False)
+        for a, b in pairwise(read)
         if a.bottle.read_at and b.bottle.read_at and minutes_between(a.bottle.read_at, b.bottle.read_at) < 0
     ]
     found = f"{late[0][1].words} read before {late[0][0].words}" if late else "lime-only first, then the lowest lime"
@@ -304,7 +312,9 @@ RULES: tuple[Judge, ...] = (
         level="watch",
         do="Take a fresh bag; lime that has taken up air asks for more of itself.",
     ),
-    Rule("lime in date", _lime_date, source=LABORATORY, level="watch", do="Say when the bag was opened; fresh is best."),
+    Rule(
+        "lime in date", _lime_date, source=LABORATORY, level="watch", do="Say when the bag was opened; fresh is best."
+    ),
     Rule(
         "little organic matter",
         _organic,
