@@ -180,6 +180,7 @@ def reached_from_min(called: Called, index: int) -> float:
 
     Parameters: `index` of a call of the series, from 0.
     Returns: minutes from the start of the series.
+    Source: nobody reads to the second.
 
     >>> daily = Called("r", "cell", "clock", "min", (1440.0, 2880.0, 4320.0), ("m_g",))
     >>> [reached_from_min(daily, i) for i in range(3)]

@@ -23,6 +23,7 @@ def in_kpa(value: float, unit: str) -> float:
 
     Parameters: the figure and its unit, one of `KPA` or `pF` (the logarithm of cm of water).
     Returns: kPa.
+    Source: the definitions of the units.
     Raises: KeyError for a unit that is none of them.
 
     >>> round(in_kpa(1, "bar") / KPA_PER_CM, 1), round(in_kpa(1, "bar") / KPA["mm of mercury"], 2)
@@ -36,7 +37,11 @@ def in_kpa(value: float, unit: str) -> float:
 
 
 def in_cm(kpa: float) -> float:
-    """A pressure as cm of water.
+    """A pressure as a column of water.
+
+    Parameters: kPa.
+    Returns: cm of water.
+    Source: the conventional water, 1 cm = 98.0665 Pa.
 
     >>> round(in_cm(0.5), 6)
     5.098581

@@ -151,9 +151,9 @@ def _give_steady(results: Results, facts: Facts, school: RingSchool) -> None:
             until=until,
         )
     warm = [float(r.temperature_c) for r in facts.record.readings if known(r.temperature_c)]
-    if school.to_c is not None and warm:
-        mean_c = math.fsum(warm) / len(warm)
-        referred = at_temperature(value, mean_c, school.to_c)
+    mean_c = math.fsum(warm) / len(warm) if warm else None
+    referred = None if school.to_c is None or mean_c is None else at_temperature(value, mean_c, school.to_c)
+    if referred is not None:
         results.give(
             "rate20_mm_h",
             "i_20",

@@ -108,7 +108,11 @@ def class_of(record: Record, school: InfiltrationSchool) -> Class:
 
 
 def saturation(index: float, rounds_up: bool) -> float:
-    """Per cent of saturation by the 0-10 scale of a probe.
+    """Saturation by the 0-10 scale of a probe.
+
+    Parameters: the scale's reading; whether it is taken to the next ten per cent.
+    Returns: % of the pores.
+    Source: the probe's scale, ten per cent a mark.
 
     >>> saturation(3.2, True), saturation(3.2, False), saturation(4.0, True)
     (40.0, 32.0, 40.0)

@@ -342,6 +342,7 @@ def time_to_s(cylinder: Cylinder, k_cm_s: float, suction_cm: float, level_cm: fl
 
     Parameters: conductivity in cm/s, suction and level in cm, the level below the start's.
     Returns: s from the start.
+    Source: the integral of the rate over the levels.
 
     >>> round(time_to_s(Cylinder(5.0, 5.0, 0.32, 42.0), 0.0045, 5.0, 15.0))
     1082

@@ -179,16 +179,17 @@ def _give_site(results: Results, facts: Facts, school: InfiltrationSchool) -> No
     if warm:
         mean = math.fsum(warm) / len(warm)
         referred = at_temperature(value, mean, school.to_c)
-        give(
-            "k20_mm_h",
-            "K_20",
-            f"referred to {school.to_c:g} °C",
-            referred,
-            "mm/h",
-            "K * r",
-            {"K": value, "r": referred / value},
-            f"water at {mean:.1f} °C",
-        )
+        if referred is not None:
+            give(
+                "k20_mm_h",
+                "K_20",
+                f"referred to {school.to_c:g} °C",
+                referred,
+                "mm/h",
+                "K * r",
+                {"K": value, "r": referred / value},
+                f"water at {mean:.1f} °C",
+            )
     if len(k) > 1:
         give(
             "mean_mm_h",

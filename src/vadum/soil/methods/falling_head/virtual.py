@@ -19,6 +19,7 @@ START = datetime(2026, 1, 5, 9, 0, tzinfo=UTC)
 RADIUS_CM, START_CM = 5.0, 40.0
 TEXTURE = "sandy loam"
 POROSITY = 45.0
+READINGS = 40
 
 
 def fall_cm(cylinder: Cylinder, k_cm_s: float, suction_cm: float, seconds: float) -> float:
@@ -47,7 +48,7 @@ def virtual(seed: int, school: InfiltrationSchool, mistake: str | None = None) -
         its = Cylinder(RADIUS_CM, depth, gain, START_CM)
         curve = Curve(its, 0.0)
         times = curve.times_of_one(suction) / k
-        every = 30.0 if times[-1] < 3600 else 60.0
+        every = max(10.0, math.ceil(float(times[-1]) / READINGS / 10) * 10.0)
         began = START + timedelta(minutes=2 * n)
         rows = []
         for i in range(400):
@@ -55,10 +56,14 @@ def virtual(seed: int, school: InfiltrationSchool, mistake: str | None = None) -
             level = float(np.interp(t, times, curve.levels))
             if mistake == "leak" and n == 0:
                 level -= 9.0 * (1 - math.exp(-t / 90))
-            if mistake == "bumped" and n == 1 and i >= 12:
+            if mistake == "bumped" and n == 1 and i >= 6:
                 level -= 1.5
             noise = dice.gauss(0, 0.4) if i else 0.0
-            rows.append(Level(level_mm=round(max(10 * level, 0.0) + noise, 1), elapsed_s=t))
+            rows.append(
+                Level(
+                    level_mm=round(max(10 * level, 0.0) + noise, 1), elapsed_s=t, read_at=began + timedelta(seconds=t)
+                )
+            )
             if 10 * level < 5:
                 break  # empty
         cylinders.append(

@@ -21,7 +21,7 @@ SATURATED_PH = 12.46
 def needs_percent(seed: int) -> float:
     """The lime at which the hidden soil comes to 12.40: never near a bottle's own."""
     dice = random.Random(seed * 17 + 5)
-    return dice.choice((2.0, 3.0, 4.0)) + dice.uniform(0.35, 0.65)
+    return dice.choice((2.0, 3.0, 4.0)) + dice.uniform(0.33, 0.42)
 
 
 def ph_of(lime_percent: float, needs: float) -> float:

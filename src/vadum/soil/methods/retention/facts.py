@@ -10,6 +10,7 @@ from vadum.soil.contract import paths
 from vadum.soil.contract.called import Called, Taken
 from vadum.soil.contract.compare import at_most
 from vadum.soil.contract.fields import known
+from vadum.soil.contract.numerics import error_of_mean
 from vadum.soil.contract.times import minutes_between
 from vadum.soil.methods.retention.curve import Bounds, Fitted, fit
 from vadum.soil.methods.retention.record import Cell, Record, Step, Weighing
@@ -88,7 +89,8 @@ class One(NamedTuple):
 
 class Facts(NamedTuple):
     """A retention curve as it stands. `fitted` by van Genuchten, `other` by Brooks and Corey; `loose` with its residual
-    at the other end of what it may be, where it is fixed; `points` what the fits go through."""
+    at the other end of what it may be, where it is fixed; `points` what the fits go through; `between_cells` the
+    standard error of their mean by how far whole cells lie off the curve, a share of the volume."""
 
     record: Record
     pressures: tuple[Pressure, ...]
@@ -98,6 +100,7 @@ class Facts(NamedTuple):
     particle_said: bool
     dry_density: float | None
     fitted: Fitted | None
+    between_cells: float
     other: Fitted | None
     loose: Fitted | None
     reached_kpa: float
@@ -125,9 +128,10 @@ def pressure_of(row: int, step: Step) -> Pressure | None:
 
 
 def suction_of(cell: Cell, pressure: Pressure | None) -> tuple[float, bool]:
-    """Suction at the core's mid-height in cm of water, and whether it is that; as applied where the heights are not
-    known.
+    """Suction at the core's mid-height.
 
+    Parameters: a cell, its core's height and its outlet in mm; the pressure applied, None for none.
+    Returns: cm of water, and whether it is that; as applied where the heights are not known.
     Source: `h = p / (rho_w g) + z_mid - z_out`, heights upwards from the plate's face.
     """
     applied = in_cm(pressure.kpa) + pressure.column_cm if pressure is not None else 0.0
@@ -137,7 +141,12 @@ def suction_of(cell: Cell, pressure: Pressure | None) -> tuple[float, bool]:
 
 
 def volume_cm3(diameter_mm: float | None, height_mm: float | None) -> float | None:
-    """The volume of a round core; None while not measured."""
+    """The volume of a round core.
+
+    Parameters: mm.
+    Returns: cm³; None while not measured.
+    Source: geometry.
+    """
     if not known(diameter_mm) or not known(height_mm) or diameter_mm <= 0 or height_mm <= 0:
         return None
     return math.pi / 4 * diameter_mm**2 * height_mm / 1000
@@ -290,11 +299,29 @@ def facts(record: Record, school: RetentionSchool) -> Facts:
         said,
         density,
         main,
+        between_cells_of(counted, main),
         other,
         loose,
         reached * KPA_PER_CM,
         calls,
     )
+
+
+def between_cells_of(ones: list[One], fitted: Fitted | None) -> float:
+    """How well the mean of the cells is known: a cell that lies off the curve does so at every step.
+
+    Parameters: the cells that count; the curve through all of them.
+    Returns: the standard error of the cells' mean, a share of the volume; 0 below two cells.
+    Source: scatter of each cell's mean distance from the curve.
+    """
+    if fitted is None:
+        return 0.0
+    means = []
+    for one in ones:
+        off = [h.theta - fitted.water(h.suction_cm) for h in one.held if h.settled and h.theta is not None]
+        if off:
+            means.append(math.fsum(off) / len(off))
+    return error_of_mean(means) or 0.0
 
 
 def called_of(one: One, pressures: tuple[Pressure, ...], school: RetentionSchool) -> Called:

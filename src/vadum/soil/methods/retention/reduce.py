@@ -148,7 +148,7 @@ def _give_water(results: Results, facts: Facts, school: RetentionSchool) -> None
     found: dict[float, tuple[float, float]] = {}
     for kpa in sorted({*ASKED_KPA, school.field_capacity_kpa, school.wilting_kpa}):
         h = in_cm(kpa)
-        value, error = 100 * fitted.water(h), 100 * fitted.error_at(h)
+        value, error = 100 * fitted.water(h), 100 * math.hypot(fitted.error_at(h), facts.between_cells)
         beyond = is_beyond(kpa, facts)
         if beyond and kpa == school.wilting_kpa and (pair := spread_1500(facts, school)) is not None:
             error = math.hypot(error, 100 * (pair[1] - pair[0]) / math.sqrt(3))

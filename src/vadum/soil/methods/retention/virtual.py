@@ -4,9 +4,10 @@ import math
 import random
 from datetime import UTC, datetime, timedelta
 
+from vadum.soil.contract.compare import at_most
 from vadum.soil.contract.method import Practice, Trial
 from vadum.soil.methods.retention.curve import van_genuchten
-from vadum.soil.methods.retention.record import Cell, Record, Step, Weighing
+from vadum.soil.methods.retention.record import Cell, Point, Record, Step, Weighing
 from vadum.soil.methods.retention.school import RetentionSchool
 from vadum.soil.shared.pressure_units import in_cm
 
@@ -19,12 +20,14 @@ MISTAKES = {
 START = datetime(2026, 1, 5, 9, 0, tzinfo=UTC)
 ACROSS_MM, HIGH_MM, OUTLET_MM = 55.0, 42.1, 0.0
 APPARATUS_G = 412.35
+MOST_DAYS = 7
+DRY_KPA = 1500.0
 
 
 def curve_of(seed: int) -> tuple[float, float, float, float]:
     """The hidden soil: residual and saturated water as shares, alpha in 1/cm, n."""
     dice = random.Random(seed * 31 + 13)
-    return 0.0, dice.uniform(0.42, 0.47), dice.uniform(0.018, 0.03), dice.uniform(1.2, 1.35)
+    return 0.06, dice.uniform(0.42, 0.47), dice.uniform(0.018, 0.03), dice.uniform(1.35, 1.5)
 
 
 def mass_g(seed: int, cell: int, suction_cm: float, school: RetentionSchool) -> float:
@@ -50,23 +53,25 @@ def virtual(seed: int, school: RetentionSchool, mistake: str | None = None) -> T
     for n in range(3):
         before = mass_g(seed, n, middle, school)
         saturated = round(before, 2)
-        weighings, day = [], 0
+        weighings: list[Weighing] = []
+        day = 0
         for k, kpa in enumerate(school.steps_kpa):
             settled = mass_g(seed, n, in_cm(kpa) + middle, school)
-            days = 2 if mistake == "hasty" and n == 0 and k == 2 else 7
-            for d in range(1, days + 1):
-                day += 1
-                left = (before - settled) * math.exp(-1.6 * d) if days > 2 else (before - settled) * 0.5 / d
-                leaks = 0.31 * d if mistake == "lid" and n == 1 and k == 3 else 0.0
-                mass = settled + left - leaks + dice.gauss(0, 0.01)
-                weighings.append(
-                    Weighing(
-                        mass_g=round(mass, 2),
-                        weighed_at=START + timedelta(days=day, minutes=2 * n),
-                        then="goes on" if d == days else None,
-                        temperature_c=20.5,
-                    )
-                )
+            hasty = mistake == "hasty" and n == 0 and k == 2
+            leaky = mistake == "lid" and n == 1 and k == 3
+            quiet, last, d = 0, None, 0
+            while True:
+                day, d = day + 1, d + 1
+                left = (before - settled) * (0.5 / d if hasty else math.exp(-1.6 * d))
+                mass = round(settled + left - (0.6 * d if leaky else 0.0) + dice.gauss(0, 0.01), 2)
+                quiet = quiet + 1 if last is not None and at_most(abs(mass - last), school.settled_g) else 0
+                last = mass
+                ends = d == 2 if hasty else quiet >= school.settled_days or d == MOST_DAYS
+                at = START + timedelta(days=day, minutes=2 * n)
+                goes = "goes on" if ends else None
+                weighings.append(Weighing(mass_g=mass, weighed_at=at, then=goes, temperature_c=20.5))
+                if ends:
+                    break
             before = settled
         tare = APPARATUS_G - (14.0 if mistake == "washers" and n == 2 else 0.0)
         dry = dry_g(seed)
@@ -89,6 +94,12 @@ def virtual(seed: int, school: RetentionSchool, mistake: str | None = None) -> T
     steps = [Step(pressure_as_read=p, pressure_unit="kPa") for p in school.steps_kpa]
     if mistake == "unit":
         steps[3] = Step(pressure_as_read=school.steps_kpa[3], pressure_unit="bar")
+    volume = math.pi / 4 * ACROSS_MM**2 * HIGH_MM / 1000
+    dried = 100 * van_genuchten(in_cm(DRY_KPA), *curve_of(seed)) * volume * school.water_mg_m3 / dry_g(seed)
+    dewpoint = [
+        Point(by="dewpoint", suction_as_read=1.5, suction_unit="MPa", water_percent=round(dried + off, 2))
+        for off in (-0.05, 0.05)
+    ]
     record = Record(
         soil_state="as received",
         soaked_in="0.01 M calcium chloride",
@@ -97,6 +108,7 @@ def virtual(seed: int, school: RetentionSchool, mistake: str | None = None) -> T
         cells_count=3,
         steps=tuple(steps),
         cells=tuple(cells),
+        points=tuple(dewpoint),
         lids="on",
         algae="none",
     )

@@ -200,8 +200,9 @@ def _give_whole(results: Results, facts: Facts, school: WellSchool) -> None:
         results.say(
             "kfs_range", "", "one class of alpha* up and down", "mm/h", f"{plain(low_k, 2)} to {plain(high_k, 2)}"
         )
-    if facts.temperature_c is not None:
-        referred = at_temperature(value, facts.temperature_c, school.to_c)
+    warm = facts.temperature_c
+    referred = None if warm is None else at_temperature(value, warm, school.to_c)
+    if referred is not None:
         results.give(
             "k20_mm_h",
             "K_20",
@@ -211,7 +212,7 @@ def _give_whole(results: Results, facts: Facts, school: WellSchool) -> None:
             _step(referred),
             "K * eta_T / eta_20",
             {"K": value, "eta_T": referred / value, "eta_20": 1.0},
-            note=f"water at {facts.temperature_c:.1f} °C",
+            note=f"water at {warm:.1f} °C",
         )
     _give_design(results, facts, school)
 
