@@ -150,7 +150,7 @@ def test_the_hour_calls_shakes_and_the_quarter_behind_it_the_readings_in_their_o
     meter = {"ph_meter": "P1", "bath_c": 25.0, "buffers": LIME.virtual(3, LIME.school(), None).record.buffers}
     its = prepared(water_in_at=NOON, shakes=shaken, **meter)
     asked = advice(its, NOON + timedelta(minutes=60, seconds=10))
-    assert asked.wants[:2] == ("bottles[0].read_ph", "bottles[0].temperature_c")
+    assert asked.wants == ("bottles[0].read_ph",)
 
 
 def test_the_british_result_is_named_initial_consumption_and_takes_twenty_grams():

@@ -86,7 +86,7 @@ def test_the_clock_calls_both_rings_and_the_end_is_offered_once_it_is_steady():
     given = {"place": "meadow", "water_added": "measured by hand", "head_mm": 100, "started_at": NOON}
     its = record(**given)
     asked = RINGS.judge(its, school, NOON + timedelta(minutes=2)).advice
-    assert asked.wants[:3] == ("readings[0].inner_ml", "readings[0].annulus_ml", "readings[0].temperature_c")
+    assert asked.wants[:3] == ("readings[0].temperature_c", "readings[0].inner_ml", "readings[0].annulus_ml")
     assert [round((d.at - NOON).total_seconds() / 60) for d in asked.due][:7] == [15, 30, 45, 60, 90, 120, 180]
     its = record(*rows(24.0, (15, 30, 45)), **given)
     asked = RINGS.judge(its, school, NOON + timedelta(minutes=46)).advice

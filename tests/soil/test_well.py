@@ -123,7 +123,7 @@ def test_the_advice_calls_the_level_and_then_offers_a_second_head():
     set_up = {"head_mm": 50, "reservoir_used": "both"}
     held = WELL.Record.model_validate({"ground": SANDY, **given, "heads": [{**set_up, "lifted_at": NOON}]})
     advice = WELL.judge(held, school, NOON + timedelta(seconds=2)).advice
-    assert advice.wants[0] == "heads[0].readings[0].level_mm"
+    assert advice.wants[0] == "heads[0].readings[0].temperature_c"
     rate = rate_mm_min(3e-4, 5.0, 3.0, 0.12)
     steady = {k: v for k, v in head(rate, 50, every_min=2.0).items() if k != "steady"}
     done = WELL.Record.model_validate({"ground": SANDY, **given, "heads": [{**steady, "lifted_at": NOON}]})

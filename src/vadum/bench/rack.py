@@ -9,8 +9,8 @@ from typing import Literal, NamedTuple
 from vadum.bench.moments import Moment
 from vadum.soil.contract import paths
 from vadum.soil.contract.called import Called, Slot, hands, minutes_words, slots
-from vadum.soil.contract.fields import RecordPart
-from vadum.soil.contract.outcome import Advice
+from vadum.soil.contract.fields import RecordPart, kind_of
+from vadum.soil.contract.outcome import Advice, Due
 from vadum.soil.contract.times import minutes_between
 from vadum.soil.shared.start_times import GRID_S, Block, Plan, clashes_at, next_start_s, stagger
 from vadum.tape.fence import apart, fenced
@@ -18,11 +18,15 @@ from vadum.tape.ground import Place
 from vadum.tape.runs import Read
 
 Stage = Literal["running", "planned", "ready", "preparing", "done"]
+Kind = Literal["insert", "read", "after", "shake", "start", "mark"]
+RANK: dict[Stage, int] = {"running": 0, "planned": 1, "ready": 2, "preparing": 3, "done": 4}
 
 
 class Vessel(NamedTuple):
-    """One run that the clock calls, as the rack shows it. `level` is how far it has come, 0 to 1, as drawn."""
+    """Something that the clock calls, as the rack shows it: a run's only vessel, or one of several. `level` is how far
+    it has come or how full it stands, 0 to 1, as drawn; None where it is not drawn filled."""
 
+    id: str
     code: str
     name: str
     words: str
@@ -32,7 +36,8 @@ class Vessel(NamedTuple):
     planned_at: datetime | None
     slots: tuple[Slot, ...]
     advice: Advice
-    level: float
+    dues: tuple[Due, ...]
+    level: float | None
     called: Called
     last: dict[str, float]
     record: type[RecordPart]
@@ -43,76 +48,161 @@ class Vessel(NamedTuple):
         return sum(s.state in ("done", "late", "early") for s in self.slots)
 
 
+class Group(NamedTuple):
+    """The vessels of one run, side by side under one bar: straight where their calls come at their time."""
+
+    code: str
+    title: str
+    words: str
+    exact: bool
+    vessels: tuple[Vessel, ...]
+    headline: str
+    stage: Stage
+
+    @property
+    def drawn(self) -> tuple[Vessel, ...]:
+        """Those that stand on the rack."""
+        return tuple(v for v in self.vessels if v.called.drawn)
+
+
 class Call(NamedTuple):
-    """One call of the merged sheet."""
+    """One call of the merged sheet. `vessel` is the id of the one that it belongs to."""
 
     at: datetime
     code: str
+    vessel: str
     name: str
     what: str
-    kind: Literal["insert", "read", "after", "shake", "start"]
+    kind: Kind
     path: str
     after_path: str
-    window_s: int
+    window_s: int | None
     late_s: float
+    hands_s: int
     is_in: bool = False
 
 
 class Proposal(NamedTuple):
-    """When a ready cylinder can start: at once with what would suffer, and at the next clean moment."""
+    """When something ready can start: at once with what would suffer, and at the next clean moment."""
 
+    id: str
     code: str
     name: str
     start_at: datetime | None
     clean_at: datetime | None
     suffers: tuple[str, ...]
+    hands: tuple[Block, ...]
 
 
 class Rack(NamedTuple):
     """The whole rack at a moment."""
 
-    vessels: tuple[Vessel, ...]
+    groups: tuple[Group, ...]
     calls: tuple[Call, ...]
     proposals: tuple[Proposal, ...]
     proved: bool
     total_delay_min: float
 
+    @property
+    def vessels(self) -> tuple[Vessel, ...]:
+        """Every vessel, group by group."""
+        return tuple(vessel for group in self.groups for vessel in group.vessels)
 
-def vessel_of(read: Read, place: Place, now: datetime) -> Vessel:
-    """A run as a vessel; raises BrokenRun."""
-    return fenced(read.run, read.entries, "shown", lambda entries: _vessel(read.upto(entries), place, now))
+
+def group_of(read: Read, place: Place, now: datetime) -> Group:
+    """A run's vessels; raises BrokenRun."""
+    return fenced(read.run, read.entries, "shown", lambda entries: _group(read.upto(entries), place, now))
 
 
-def clock_calls(read: Read) -> Called | None:
-    """What the clock calls in a run; None where it calls nothing, or only while a load is held (the ladder's)."""
+def clock_calls(read: Read) -> tuple[Called, ...]:
+    """What the clock calls in a run; nothing while a load is held (the ladder's)."""
     calls = read.method.called(read.facts, read.school)
     if any(c.by == "load" for c in calls):
-        return None
-    return next((c for c in calls if c.by == "clock"), None)
+        return ()
+    return tuple(c for c in calls if c.by == "clock")
 
 
-def _vessel(read: Read, place: Place, now: datetime) -> Vessel:
-    called = clock_calls(read)
-    assert called is not None
-    record = read.folded.record
+def starts_of(calls: Sequence[Called]) -> tuple[tuple[Called, tuple[Block, ...]], ...]:
+    """What of a run can be started by itself, with the hands of all that begins with it.
+
+    What has no start of its own begins with the first that has one.
+    """
+    own = [c for c in calls if c.begin_field]
+    found = []
+    for i, one in enumerate(own):
+        together = [one, *(c for c in calls if not c.begin_field)] if i == 0 else [one]
+        hands_ = [b for c in together for b in (blocks_of(c) if c is one else blocks_of(c)[1:])]
+        found.append((one, _apart(hands_)))
+    return tuple(found)
+
+
+def _apart(blocks: Iterable[Block]) -> tuple[Block, ...]:
+    """Blocks that overlap or touch as one each, with the first one's label."""
+    found: list[Block] = []
+    for block in sorted(blocks):
+        if found and block.begin_s <= found[-1].end_s:
+            last = found.pop()
+            block = Block(last.begin_s, max(last.end_s, block.end_s), last.label)
+        found.append(block)
+    return tuple(found)
+
+
+def belongs(path: str, called: Called, alone: bool) -> bool:
+    """Whether a reading's path is of what is called: its start, its plan, or a row of its own."""
+    if not path:
+        return False
+    if path in (called.begin_field, called.plan_field):
+        return True
+    found = paths.parse(path)
+    if not found.rows or found.rows[-1][0] != called.key:
+        return False
+    return alone or called.only_row is None or found.row == called.only_row
+
+
+def _group(read: Read, place: Place, now: datetime) -> Group:
+    calls = clock_calls(read)
+    assert calls
     advice = read.method.advised(read.facts, read.school, read.outcome, now)
+    several = len(calls) > 1
+    vessels = tuple(
+        _vessel(read, place, now, called, advice, f"{read.run.code}:{i}" if several else read.run.code, not several)
+        for i, called in enumerate(calls)
+    )
+    stage = min((v.stage for v in vessels), key=RANK.__getitem__)
+    exact = any(c.is_exact for c in calls)
+    return Group(read.run.code, read.method.title, place.words, exact, vessels, advice.headline, stage)
+
+
+def _level(called: Called, now: datetime) -> float | None:
+    """How far it has come, as the eye sees it: to its end after about a day; or how full its method says it is."""
+    if called.filled is not None:
+        return called.filled
+    if called.began_at is None:
+        return None
+    return min(1.0, math.log1p(max(minutes_between(called.began_at, now), 0.0)) / math.log1p(1440))
+
+
+def _vessel(read: Read, place: Place, now: datetime, called: Called, advice: Advice, name: str, alone: bool) -> Vessel:
+    record = read.folded.record
     found = slots(called, now)
     planned = paths.reading_at(record, called.plan_field) if called.plan_field else None
     stage: Stage = "preparing"
-    if called.began_at is not None:
+    if called.over:
+        stage = "done"
+    elif called.began_at is not None:
         stage = "running" if any(s.state in ("next", "ahead") for s in found) else "done"
     elif planned is not None:
         stage = "planned"
     elif called.ready:
         stage = "ready"
-    level = 0.0
-    if called.began_at is not None:
-        # Drawn, not computed with: to its end after about a day, as the eye sees it.
-        level = min(1.0, math.log1p(max(minutes_between(called.began_at, now), 0.0)) / math.log1p(1440))
     last: dict[str, float] = {}
     for row in paths.reading_at(record, called.key) or ():
-        last |= {f: value for f in called.reads if (value := getattr(row, f)) is not None}
+        for f in (*called.reads, *((called.after_field,) if called.after_field else ())):
+            value = getattr(row, f)
+            if isinstance(value, float):
+                last[f] = value
     return Vessel(
+        id=name,
         code=read.run.code,
         name=called.name or read.run.code,
         words=place.words,
@@ -122,7 +212,8 @@ def _vessel(read: Read, place: Place, now: datetime) -> Vessel:
         planned_at=planned if called.began_at is None else None,
         slots=found,
         advice=advice,
-        level=level,
+        dues=tuple(d for d in advice.due if belongs(d.path, called, alone)),
+        level=_level(called, now),
         called=called,
         last=last,
         record=read.method.Record,
@@ -139,32 +230,44 @@ def _is_in(record: RecordPart, called: Called, path: str) -> bool:
     )
 
 
+def _is_moment(record: RecordPart, path: str) -> bool:
+    """Whether what is called is noted by its moment alone."""
+    field = paths.field_of(type(record), path)
+    return field is not None and kind_of(field)[0] == "moment"
+
+
 def calls_of(vessel: Vessel, record: RecordPart, now: datetime) -> list[Call]:
     """A vessel's calls, soonest first: what is late, the gauge in, the reading, what is still owed after one."""
-    found = []
+    found: list[Call] = []
     called, name, code = vessel.called, vessel.name, vessel.code
-    for due in vessel.advice.due:
+
+    def add(
+        at: datetime, what: str, kind: Kind, due: Due, after: str = "", late: float = 0.0, is_in: bool = False
+    ) -> None:
+        window = due.window_s if due.at is not None else 60
+        found.append(Call(at, code, vessel.id, name, what, kind, due.path, after, window, late, due.hands_s, is_in))
+
+    for due in vessel.dues:
         field = paths.field_name(due.path) if due.path else ""
         if called.after_field and field == called.after_field and due.at is None:
-            title = _title(record, due.path)
-            found.append(Call(now, code, name, f"{title} of {name}", "after", due.path, "", 60, 0.0))
+            add(now, f"{_title(record, due.path)} of {name}", "after", due)
             continue
         if due.at is None:
             continue
-        late = max(0.0, (now - due.at).total_seconds() - (due.window_s or 0))
-        window = due.window_s or 0
+        late = 0.0 if due.window_s is None else max(0.0, (now - due.at).total_seconds() - due.window_s)
         row = paths.parse(due.path).row
         reading = field in called.reads and row is not None
         after = called.path(row, called.after_field) if reading and row is not None and called.after_field else ""
         starting = due.path == called.begin_field
         if due.lead_s and due.since and due.since > now - timedelta(seconds=5):
             what = called.prepares.replace("{}", name) if starting else f"{called.gauge} into {name}"
-            kind: Literal["shake", "insert"] = "shake" if starting else "insert"
-            found.append(Call(due.since, code, name, what, kind, due.path, after, window, 0.0))
-        what = f"{called.begins} {name}" if starting else f"read {due.label}"
-        kind_: Literal["start", "read"] = "start" if starting else "read"
-        is_in = _is_in(record, called, due.path)
-        found.append(Call(due.at, code, name, what, kind_, due.path, after, window, late, is_in))
+            add(due.since, what, "shake" if starting else "insert", due, after)
+        if starting:
+            add(due.at, called.start_words(name), "start", due, after, late)
+        elif _is_moment(record, due.path):
+            add(due.at, f"{called.words}: {due.label}", "mark", due, after, late)
+        else:
+            add(due.at, f"read {due.label}", "read", due, after, late, _is_in(record, called, due.path))
     return found
 
 
@@ -204,28 +307,48 @@ def blocks_of(called: Called) -> tuple[Block, ...]:
     return tuple(Block(*one) for one in hands(called))
 
 
+class Startable(NamedTuple):
+    """A vessel that is ready, with the hands of all that begins with it."""
+
+    vessel: Vessel
+    hands: tuple[Block, ...]
+
+
+def startable(groups: Iterable[Group]) -> list[Startable]:
+    """Everything that can be started now, group by group."""
+    found = []
+    for group in groups:
+        for one, hands_ in starts_of([v.called for v in group.vessels]):
+            vessel = next(v for v in group.vessels if v.called is one)
+            if vessel.stage == "ready":
+                found.append(Startable(vessel, hands_))
+    return found
+
+
 def proposals_of(
-    ready: Sequence[Vessel], busy: Sequence[Block], base: datetime
+    ready: Sequence[Startable], busy: Sequence[Block], base: datetime
 ) -> tuple[tuple[Proposal, ...], bool, float]:
-    """Start times of all ready vessels together, with the least total delay; and what each would cost at once."""
+    """Start times of all that is ready together, with the least total delay; and what each would cost at once."""
     if not ready:
         return (), True, 0.0
-    patterns = [blocks_of(vessel.called) for vessel in ready]
+    patterns = [one.hands for one in ready]
     earliest = max(-p[0].begin_s for p in patterns)
     plan = _planned(tuple(patterns), tuple(busy), earliest)
     found = []
-    for i, vessel in enumerate(ready):
+    for i, (vessel, hands_) in enumerate(ready):
         start = base + timedelta(seconds=plan.starts_s[i]) if plan.starts_s else None
-        clean = next_start_s(patterns[i], busy, earliest)
-        clashes = clashes_at(earliest, patterns[i], busy)
+        clean = next_start_s(hands_, busy, earliest)
+        clashes = clashes_at(earliest, hands_, busy)
         said = dict.fromkeys(f"{c.mine.label} against {c.other.label}" for c in clashes)
         found.append(
             Proposal(
+                id=vessel.id,
                 code=vessel.code,
                 name=vessel.name,
                 start_at=start,
                 clean_at=None if clean is None else base + timedelta(seconds=clean),
                 suffers=tuple(said),
+                hands=hands_,
             )
         )
     return tuple(found), plan.proved, (plan.total_delay_s - earliest * len(ready)) / 60
@@ -236,15 +359,13 @@ def rack(reads: Sequence[tuple[Read, Place]], moments: Iterable[Moment], now: da
     base = base_of(now)
     # A vessel that cannot be shown is told on the bench, and the rack goes on.
     timed = [pair for pair in reads if clock_calls(pair[0])]
-    pairs, _ = apart(timed, lambda pair: (vessel_of(*pair, now), pair[0]))
-    calls = [call for vessel, read in pairs for call in calls_of(vessel, read.folded.record, now)]
-    order = {"after": 0, "read": 1, "start": 1, "insert": 2, "shake": 2}
-    calls.sort(key=lambda c: (c.at, order[c.kind], c.name))
-    ready = [vessel for vessel, _ in pairs if vessel.stage == "ready"]
-    proposals, proved, delay = proposals_of(ready, busy_of(moments, base), base)
-    rank = {"running": 0, "planned": 1, "ready": 2, "preparing": 3, "done": 4}
-    vessels = sorted((v for v, _ in pairs), key=lambda v: (rank[v.stage], v.name, v.code))
-    return Rack(tuple(vessels), tuple(calls), proposals, proved, delay)
+    pairs, _ = apart(timed, lambda pair: (group_of(*pair, now), pair[0]))
+    calls = [c for group, read in pairs for v in group.vessels for c in calls_of(v, read.folded.record, now)]
+    order = {"after": 0, "read": 1, "mark": 1, "start": 1, "insert": 2, "shake": 2}
+    calls.sort(key=lambda c: (c.at, c.window_s is None, order[c.kind], c.name))
+    groups = tuple(sorted((g for g, _ in pairs), key=lambda g: (RANK[g.stage], not g.exact, g.code)))
+    proposals, proved, delay = proposals_of(startable(groups), busy_of(moments, base), base)
+    return Rack(groups, tuple(calls), proposals, proved, delay)
 
 
 def slot_words(slot: Slot) -> str:

@@ -20,7 +20,8 @@ def start_advice(called: Called, record: RecordPart, now: datetime) -> Advice:
     planned: datetime | None = paths.reading_at(record, called.plan_field) if called.plan_field else None
     before = called.prepares.replace("{}", called.words) or f"prepare {called.words}"
     long = f" for {span(called.start_s / 60)}" if called.start_s else ""
-    headline = f"{_capital(before)}{long}; {called.begins}."
+    starts = called.begins.replace("{}", called.words)
+    headline = f"{_capital(before)}{long}; {starts}."
     detail = "Enter at the moment it begins: time zero."
     wants = (called.begin_field,)
     if planned is None:
@@ -35,7 +36,7 @@ def start_advice(called: Called, record: RecordPart, now: datetime) -> Advice:
         return Advice(headline=headline, detail=detail, wants=wants, due=(due,))
     left = minutes_between(now, planned)
     due = Due(
-        what=f"{_capital(called.begins)}: {called.words}",
+        what=f"{_capital(starts)}: {called.words}",
         kind="reading",
         at=planned,
         since=planned - timedelta(seconds=called.start_s),
@@ -71,6 +72,8 @@ def _owed(called: Called, record: RecordPart) -> str:
     if not called.after_field:
         return ""
     for i, row in enumerate(paths.reading_at(record, called.key) or ()):
+        if called.only_row not in (None, i):
+            continue
         read = getattr(row, called.reads[0]) is not None and not getattr(row, "excluded_because", None)
         if read and getattr(row, called.after_field) is None:
             return called.path(i, called.after_field)
@@ -93,7 +96,8 @@ def clock_advice(called: Called, record: RecordPart, now: datetime) -> Advice | 
     at, words = due_at(called, slot.at), words_of(called, slot.at)
     left = minutes_between(now, at)
     amount = f"{at.astimezone(now.tzinfo):%H:%M:%S}" if left < 12 * 60 else clock(at, now)
-    wants = tuple(called.path(called.next_row, f) for f in called.reads)
+    asked = tuple(called.path(called.next_row, f) for f in called.reads)
+    wants = tuple(p for p in asked if paths.reading_at(record, p) is None) or asked
     window = called.window(slot.call)
     if window is not None and left * 60 < -window:
         return Advice(

@@ -69,9 +69,9 @@ class Called(NamedTuple):
     start, `plan_field` a planned one, `ready` says that everything before it is there; `insert_field` of a row is when
     the instrument went in, `after_field` what is read after it; a row that was begun stays open for `most_open_s`.
     `name` is the vessel's, `gauge` what goes in, `begins` and `prepares` are said of the start and of what goes before,
-    `how` of a reading; `begin_hands_s` is what the start takes. `drawn` is the vessel that stands on the rack, none
-    where it is empty; `filled` how full it is drawn, 0 to 1. An instrument that reads it is sampled every `sampled_s`,
-    at the calls where that is 0.
+    `how` of a reading; `begin_hands_s` is what the start takes. `only_row`: it calls the reading of that one row.
+    `drawn` is the vessel that stands on the rack, none where it is empty; `filled` how full it is drawn, 0 to 1. An
+    instrument that reads it is sampled every `sampled_s`, at the calls where that is 0.
 
     By a travel: `pace`, and how an instrument fills a row: `channels` says which field a channel fills, one of
     `travel_channels` is the travel, `travel_field` where it was truly read, `time_field` the instrument's time. A
@@ -112,6 +112,7 @@ class Called(NamedTuple):
     note_field: str = ""
     interpolates: bool = True
     open_row: int | None = None
+    only_row: int | None = None
     shows: str = ""
     begin_field: str = ""
     plan_field: str = ""
@@ -133,8 +134,25 @@ class Called(NamedTuple):
 
     @property
     def next_row(self) -> int:
-        """The row of the reading to take next: one that was begun, or the first behind the last."""
+        """The row of the reading to take next: its only one, one that was begun, or the first behind the last."""
+        if self.only_row is not None:
+            return self.only_row
         return self.rows if self.open_row is None else self.open_row
+
+    def start_words(self, name: str = "") -> str:
+        """The start as it is said, of the vessel's name.
+
+        >>> called = Called("r", "cylinder D", "clock", "min", (), (), name="D", begins="set down")
+        >>> called.start_words(), called._replace(begins="fill {} and start").start_words()
+        ('set down D', 'fill D and start')
+        """
+        name = name or self.name or self.words
+        return self.begins.replace("{}", name) if "{}" in self.begins else f"{self.begins} {name}"
+
+    @property
+    def is_exact(self) -> bool:
+        """Whether its calls come at their time; else they wait until hands are free."""
+        return bool(self.window_s)
 
     def window(self, index: int) -> int | None:
         """How many seconds from its call a reading may lie; None where nothing is late."""
@@ -307,11 +325,11 @@ class Hands(NamedTuple):
 
 def hands(called: Called) -> tuple[Hands, ...]:
     """When a timetable takes hands, in seconds from its start: the start with the readings that follow in one go, then
-    each further reading with what it needs before and after; pieces that touch are one."""
+    each further reading with what it needs before and after; pieces that touch are one. Calls that wait take none."""
     near = [t for t in called.at if at_most(t, called.stays_until)]
     end = round(near[-1] * 60) + called.after_s if near else 0
     taken = [Hands(-called.start_s, max(end, called.begin_hands_s), "start")]
-    for t in called.at:
+    for t in called.at if called.is_exact else ():
         if at_most(t, called.stays_until):
             continue
         begin, finish = round(t * 60) - called.lead_s, round(t * 60) + called.after_s

@@ -133,7 +133,8 @@ class Method:
     hand-drawn board needs. `synonyms` are words of foreign tables for its fields, `last_rows` words that are no row's
     key but the single field they fill; `hints` and `reasons` are said at a field.
 
-    `slip`: it is printed on the spot, on narrow paper. `lasts(school)` says how long its usual course takes.
+    `by_clock`: its readings are called by the clock, on the rack. `slip`: it is printed on the spot, on narrow paper.
+    `lasts(school)` says how long its usual course takes.
 
     `practice` is how it is practised beyond that.
     """
@@ -154,6 +155,7 @@ class Method:
     limits_of_use: str
     uncertainties_hold: str = ""
     slip: bool = False
+    by_clock: bool = False
     finish: Says = ""
     columns: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
     derived: Mapping[str, Derived] = field(default_factory=dict)

@@ -1,13 +1,13 @@
 """The rack: the merged calls of all runs that the clock calls, and their planned starts."""
 
 import uuid
-from functools import cache
 from typing import Any
 
 from fastapi import APIRouter, Request
 from sqlmodel import Session
 
 from vadum.bench.rack import Rack, clock_calls, rack
+from vadum.soil.contract.called import Called
 from vadum.soil.register import METHODS
 from vadum.tape import runs
 from vadum.tape.entries import NewEntry
@@ -17,19 +17,13 @@ from vadum.web.context import Me, Reading, Shop, TheShop, page, part
 from vadum.web.views.rack import rack_values
 
 router = APIRouter(include_in_schema=False)
-PARTS = ("call", "glasses", "sheet", "starts")
+PARTS = ("call", "glasses", "line", "sheet", "starts")
 MOST = 24
 
 
-@cache
 def timed_methods() -> tuple[str, ...]:
     """The methods whose readings the clock can call."""
-    found = []
-    for name, its in METHODS.items():
-        school = its.school()
-        if any(called.by == "clock" for called in its.called(its.facts(its.Record(), school), school)):
-            found.append(name)
-    return tuple(found)
+    return tuple(name for name, its in METHODS.items() if its.by_clock)
 
 
 def open_vessels(its: Shop, session: Session) -> list[tuple[Read, Place]]:
@@ -70,7 +64,7 @@ def plan_starts(its: TheShop, me: Me) -> Any:
             assert proposal.start_at is not None
             run = runs.find(session, proposal.code, to_write=True)
             assert run is not None
-            called = clock_calls(its.shelf.read(session, run))
+            called = _called(its.shelf.read(session, run), proposal.id)
             assert called is not None
             new = NewEntry(path=called.plan_field, value=proposal.start_at.isoformat(), source="plan")
             runs.post(session, run, new, me, its.now())
@@ -81,13 +75,22 @@ def plan_starts(its: TheShop, me: Me) -> Any:
     return {"planned": len(planned), "go": "/rack"}
 
 
-@router.post("/rack/forget/{code}")
-def forget_start(its: TheShop, me: Me, code: str) -> Any:
+def _called(read: Read, vessel: str) -> Called | None:
+    """What the clock calls of a vessel, by the rack's name of it."""
+    calls = clock_calls(read)
+    _, _, number = vessel.partition(":")
+    place = int(number) if number.isdecimal() and len(number) < 4 else 0
+    return calls[place] if place < len(calls) else None
+
+
+@router.post("/rack/forget/{vessel}")
+def forget_start(its: TheShop, me: Me, vessel: str) -> Any:
     """Take a planned start back, so that it can be planned anew."""
+    code = vessel.partition(":")[0]
     with its.writing(me) as session:
         run = runs.find(session, code)
         read = None if run is None else its.shelf.read(session, run)
-        called = None if read is None else clock_calls(read)
+        called = None if read is None else _called(read, vessel)
         if run is None or read is None or called is None:
             raise NotAllowed(f"{code[:20]} is not on the rack")
         entry = read.folded.came_from.get(called.plan_field)

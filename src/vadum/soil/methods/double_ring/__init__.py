@@ -24,6 +24,7 @@ METHOD = Method(
     finish=FINISH,
     virtual=virtual,
     mistakes=MISTAKES,
+    by_clock=True,
     practice=PRACTICE,
     slip=True,
     uncertainties_hold="the scatter of the steady intervals, a volume's and a diameter's error",

@@ -137,40 +137,47 @@ def facts(record: Record, school: RingSchool) -> Facts:
     )
 
 
+def open_row(record: Record, fields: tuple[str, str]) -> int | None:
+    """The row of a reading that was begun: one of its two volumes is still to come."""
+    rows = enumerate(record.readings)
+    return next((i for i, r in rows if not r.excluded_because and None in (getattr(r, f) for f in fields)), None)
+
+
 def called_of(record: Record, rates: tuple[Rate, ...], school: RingSchool) -> Called:
     """Both rings by the clock, for as long as it runs."""
+    by_bottle = record.water_added == "constant-level bottles"
+    fields = ("inner_bottle_mm", "annulus_bottle_mm") if by_bottle else ("inner_ml", "annulus_ml")
     shown = {r.row: f"{r.inner_mm_h:.3g} mm/h" for r in rates}
     taken = tuple(
         Taken(i, minutes_of(row, record), row.read_at, shows=shown.get(i, ""))
         for i, row in enumerate(record.readings)
-        if not row.excluded_because and (known(row.inner_ml) or known(row.inner_bottle_mm))
+        if not row.excluded_because and known(getattr(row, fields[1]))
     )
     at = list(school.calls_min)
     last = max((t.at or 0.0 for t in taken), default=0.0)
     while at[-1] < 60 * school.least_h - 1e-9 or not at_least(at[-1], last + MOST_AHEAD * school.then_every_min):
         at.append(at[-1] + school.then_every_min)
-    by_bottle = record.water_added == "constant-level bottles"
-    fields = ("inner_bottle_mm", "annulus_bottle_mm") if by_bottle else ("inner_ml", "annulus_ml")
     return Called(
         key="readings",
         words="both rings",
         by="clock",
         unit="min",
         at=tuple(at),
-        reads=(*fields, "temperature_c"),
+        reads=("temperature_c", *fields),
         window_s=tuple([school.window_s] * len(at)),
         began_at=record.started_at,
         after_s=90,
         over=record.ended is not None,
         taken=taken,
         rows=len(record.readings),
+        open_row=open_row(record, fields),
         channels={"level_1": "inner_bottle_mm", "level_2": "annulus_bottle_mm", "temperature": "temperature_c"},
         time_field="elapsed_min",
         begin_field="started_at",
         plan_field="planned_start_at",
         ready=known(record.inner_diameter_mm) and known(record.head_mm),
-        name=record.rings or "rings",
-        begins="fill both rings and start",
+        name="rings",
+        begins="fill both {} and start",
         prepares="cover the soil in {}",
         how="Both depths back to the mark first: heads apart by 5 mm spoil it.",
         begin_hands_s=300,

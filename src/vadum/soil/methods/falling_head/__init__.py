@@ -25,6 +25,7 @@ METHOD = Method(
     finish=FINISH,
     virtual=virtual,
     mistakes=MISTAKES,
+    by_clock=True,
     practice=PRACTICE,
     board=board,
     slip=True,

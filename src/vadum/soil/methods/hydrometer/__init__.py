@@ -27,6 +27,7 @@ METHOD = Method(
     leads=("finer_than_2um_percent",),
     flow=FLOW,
     virtual=virtual,
+    by_clock=True,
     mistakes=MISTAKES,
     uncertainties_hold="the error of a hydrometer's reading or a pipette's weighings, carried through the percentage",
     limits_of_use=(

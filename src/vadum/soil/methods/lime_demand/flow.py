@@ -113,7 +113,7 @@ def _full(b: Buffer) -> bool:
 def _calls(f: Facts, now: datetime) -> list[tuple[Called, Advice]]:
     made = []
     for its in (f.shaking, *f.reading):
-        if its.over or its.began_at is None:
+        if its.began_at is None or (its.over and not its.after_field):
             continue
         advice = clock_advice(its, f.record, now)
         if advice is not None:
@@ -129,8 +129,11 @@ def _hour(f: Facts, s: LimeSchool, outcome: Outcome, now: datetime) -> Advice | 
         return start_advice(f.shaking, f.record, now)
     made = _calls(f, now)
     dues = tuple(sorted((d for _, a in made for d in a.due), key=lambda d: d.at or now))
-    open_rows = {b.row: b for b in f.bottles if b.counts and b.ph25 is None}
+    unread = {b.row for b in f.bottles if b.counts and b.ph25 is None}
     passed = minutes_between(f.record.water_in_at, now)
+    owed = next((a for c, a in made if a.wants and paths.field_name(a.wants[0]) == "temperature_c"), None)
+    if owed is not None:
+        return owed.model_copy(update={"due": (*owed.due[:1], *dues)})
     shaking = next((a for c, a in made if c.key == "shakes" and a.due), None)
     nearest = next((d.at for d in dues if d.at is not None), None)
     near = nearest is not None and nearest - now < timedelta(minutes=LEAVE_MIN)
@@ -143,7 +146,7 @@ def _hour(f: Facts, s: LimeSchool, outcome: Outcome, now: datetime) -> Advice | 
             return bath.model_copy(update={"due": (*bath.due, *dues)})
     if shaking is not None and passed < s.stands_min:
         return shaking.model_copy(update={"due": dues})
-    nxt = next((c for c in f.reading if c.open_row in open_rows), None)
+    nxt = next((c for c in f.reading if c.only_row in unread), None)
     if nxt is None:
         return None
     advice = next((a for c, a in made if c is nxt), None)

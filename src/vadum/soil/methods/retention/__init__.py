@@ -34,6 +34,7 @@ METHOD = Method(
     finish=FINISH,
     virtual=virtual,
     mistakes=MISTAKES,
+    by_clock=True,
     practice=PRACTICE,
     begins_with=begins_with,
     board=board,

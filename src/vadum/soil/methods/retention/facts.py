@@ -354,7 +354,7 @@ def called_of(one: One, pressures: tuple[Pressure, ...], school: RetentionSchool
         begin_field=paths.at("cells", one.row, "saturated_at"),
         ready=False,
         name=one.name,
-        begins="saturated mass; on to its line",
+        begins="weigh {} saturated",
         how="Tap shut, pressure let out, then the cell off its line.",
         drawn="cell",
         filled=filled_of(one),

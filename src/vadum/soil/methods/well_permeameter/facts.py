@@ -17,6 +17,7 @@ from vadum.soil.shared.steady import Steady, is_steady, last_of
 USUAL = "structured or sandy loam"
 WINDOW_S = 20
 MOST_AHEAD = 2
+DRAWN_MM = 500.0  # of a reservoir, as the eye sees it
 
 
 class Rate(NamedTuple):
@@ -175,6 +176,14 @@ def facts(record: Record, school: WellSchool) -> Facts:
     )
 
 
+def _filled(head: Head) -> float | None:
+    """How full the reservoir is drawn: what it lost of a usual half metre; None before the tube is lifted."""
+    levels = [float(r.level_mm) for r in head.readings if known(r.level_mm)]
+    if not levels:
+        return 1.0 if head.lifted_at is not None else None
+    return max(0.05, 1.0 - abs(levels[-1] - levels[0]) / DRAWN_MM)
+
+
 def called_of(one: Reached, school: WellSchool) -> Called:
     """The readings of a head by the clock: every so many minutes until it is steady."""
     head = one.head
@@ -182,7 +191,8 @@ def called_of(one: Reached, school: WellSchool) -> Called:
     rates = {r.row: r.mm_min for r in one.rates}
     for i, row in enumerate(head.readings):
         shows = f"{rates[i]:.2f} mm/min" if i in rates else ""
-        taken.append(Taken(i, _minutes(row, head) if known(row.level_mm) else None, row.read_at, shows=shows))
+        if known(row.level_mm):
+            taken.append(Taken(i, _minutes(row, head), row.read_at, shows=shows))
     last = max((t.at or 0.0 for t in taken), default=-school.read_every_min)
     many = round(last / school.read_every_min) + 1 + MOST_AHEAD
     return Called(
@@ -191,18 +201,21 @@ def called_of(one: Reached, school: WellSchool) -> Called:
         by="clock",
         unit="min",
         at=tuple(school.read_every_min * i for i in range(max(many, MOST_AHEAD))),
-        reads=("level_mm", "temperature_c"),
+        reads=("temperature_c", "level_mm"),
         window_s=tuple([WINDOW_S] * max(many, MOST_AHEAD)),
         began_at=head.lifted_at,
         after_s=15,
         over=one.over,
         taken=tuple(taken),
         rows=len(head.readings),
+        open_row=next((i for i, r in enumerate(head.readings) if r.level_mm is None and not r.excluded_because), None),
         channels={"level": "level_mm"},
         time_field="elapsed_min",
         begin_field=paths.at("heads", one.row, "lifted_at"),
         plan_field=paths.at("heads", one.row, "planned_lift_at"),
         name="well",
-        begins="lift the air tube to the head",
+        drawn="well",
+        filled=_filled(head),
+        begins="lift the air tube of the {}",
         shows="mm/min",
     )

@@ -59,9 +59,8 @@ function keep(run, entry, { insist = false, input = null } = {}) {
       slip("");
       const parts = await postEntry(`/runs/${run}/entries`, entry, insist, typedMs);
       if (parts.broken) slip(`Kept. ${parts.broken}`);
-      if (input && !/temperature_c$/.test(input.dataset.path))
-        pick = run; // its temperature comes next
-      else pick = "";
+      // What still stands behind it in the form belongs to the same vessel: it comes next.
+      pick = input && inputs().indexOf(input) < inputs().length - 1 ? input.form.dataset.pick : "";
       await refresh(true);
     } catch (error) {
       if (error instanceof Waiting || error instanceof Troubled) {
