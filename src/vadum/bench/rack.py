@@ -8,10 +8,10 @@ from typing import Literal, NamedTuple
 
 from vadum.bench.moments import Moment
 from vadum.soil.contract import paths
-from vadum.soil.contract.called import Called, Slot, hands, minutes_words, slots
+from vadum.soil.contract.called import Called, Slot, due_at, hands, minutes_words, slots
 from vadum.soil.contract.fields import RecordPart, kind_of
 from vadum.soil.contract.outcome import Advice, Due
-from vadum.soil.contract.times import minutes_between
+from vadum.soil.contract.times import clock, exact, minutes_between
 from vadum.soil.shared.start_times import GRID_S, Block, Plan, clashes_at, next_start_s, stagger
 from vadum.tape.fence import apart, fenced
 from vadum.tape.ground import Place
@@ -42,6 +42,19 @@ class Vessel(NamedTuple):
     last: dict[str, float]
     record: type[RecordPart]
 
+    def says(self, now: datetime) -> str:
+        """What stands under it: what was read last, or when it is called next."""
+        slot = next((s for s in self.slots if s.state == "next"), None)
+        if self.stage == "planned" and self.planned_at is not None:
+            return f"starts {exact(self.planned_at, now)}"
+        if self.stage != "running" or slot is None:
+            return "read to its end" if self.stage == "done" else self.stage
+        if self.called.is_exact and self.called.only_row is None:
+            return f"{slot_words(slot)} next"
+        shown = self.called.taken[-1].shows if self.called.taken else ""
+        at = due_at(self.called, slot.at)
+        return " · ".join(w for w in (shown, "now" if at <= now else clock(at, now)) if w)
+
     @property
     def taken(self) -> int:
         """Scheduled readings that stand."""
@@ -49,7 +62,8 @@ class Vessel(NamedTuple):
 
 
 class Group(NamedTuple):
-    """The vessels of one run, side by side under one bar: straight where their calls come at their time."""
+    """The vessels of one run, or of several runs of one test with a vessel each, side by side under one bar: straight
+    where their calls come at their time. `code` is empty where they are of several runs."""
 
     code: str
     title: str
@@ -265,9 +279,9 @@ def calls_of(vessel: Vessel, record: RecordPart, now: datetime) -> list[Call]:
         if starting:
             add(due.at, called.start_words(name), "start", due, after, late)
         elif _is_moment(record, due.path):
-            add(due.at, f"{called.words}: {due.label}", "mark", due, after, late)
+            add(due.at, f"{called.does} {called.words}", "mark", due, after, late)
         else:
-            add(due.at, f"read {due.label}", "read", due, after, late, _is_in(record, called, due.path))
+            add(due.at, f"{called.does} {due.label}", "read", due, after, late, _is_in(record, called, due.path))
     return found
 
 
@@ -318,10 +332,12 @@ def startable(groups: Iterable[Group]) -> list[Startable]:
     """Everything that can be started now, group by group."""
     found = []
     for group in groups:
-        for one, hands_ in starts_of([v.called for v in group.vessels]):
-            vessel = next(v for v in group.vessels if v.called is one)
-            if vessel.stage == "ready":
-                found.append(Startable(vessel, hands_))
+        for code in dict.fromkeys(v.code for v in group.vessels):
+            mine = [v for v in group.vessels if v.code == code]
+            for one, hands_ in starts_of([v.called for v in mine]):
+                vessel = next(v for v in mine if v.called is one)
+                if vessel.stage == "ready":
+                    found.append(Startable(vessel, hands_))
     return found
 
 
@@ -354,6 +370,19 @@ def proposals_of(
     return tuple(found), plan.proved, (plan.total_delay_s - earliest * len(ready)) / 60
 
 
+def _together(groups: Iterable[Group]) -> tuple[Group, ...]:
+    """Runs of one test with a vessel each as one group, where its first stands."""
+    found: dict[str, Group] = {}
+    for group in groups:
+        key = group.title if len(group.vessels) == 1 else group.code
+        if key in found:
+            was = found[key]
+            found[key] = was._replace(code="", words="", vessels=(*was.vessels, *group.vessels))
+        else:
+            found[key] = group
+    return tuple(found.values())
+
+
 def rack(reads: Sequence[tuple[Read, Place]], moments: Iterable[Moment], now: datetime) -> Rack:
     """The rack at now. `moments` are those of every run in hand: what else needs hands is not planned over."""
     base = base_of(now)
@@ -363,7 +392,7 @@ def rack(reads: Sequence[tuple[Read, Place]], moments: Iterable[Moment], now: da
     calls = [c for group, read in pairs for v in group.vessels for c in calls_of(v, read.folded.record, now)]
     order = {"after": 0, "read": 1, "mark": 1, "start": 1, "insert": 2, "shake": 2}
     calls.sort(key=lambda c: (c.at, c.window_s is None, order[c.kind], c.name))
-    groups = tuple(sorted((g for g, _ in pairs), key=lambda g: (RANK[g.stage], not g.exact, g.code)))
+    groups = _together(sorted((g for g, _ in pairs), key=lambda g: (RANK[g.stage], not g.exact, g.code)))
     proposals, proved, delay = proposals_of(startable(groups), busy_of(moments, base), base)
     return Rack(groups, tuple(calls), proposals, proved, delay)
 

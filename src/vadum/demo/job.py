@@ -13,6 +13,7 @@ from vadum.demo.people import PASSPHRASE, PEOPLE, stored_passphrase
 from vadum.demo.plates import plates
 from vadum.demo.shearing import shearing
 from vadum.demo.strength import strength
+from vadum.demo.water import water
 from vadum.soil.shared.device_check import CupInspection
 from vadum.tape import ground, kit, people, runs, signatures
 from vadum.tape.database import Database
@@ -295,6 +296,7 @@ def build(database: Database, now: datetime, stored: str | None = None) -> dict[
         shearing(b)
         triaxial(b)
         plates(b)
+        water(b)
         return {initials: person.id or 0 for initials, person in b.people.items()}
 
 

@@ -70,9 +70,47 @@ def layers(school: Any) -> list[dict[str, Any]]:
     ]
 
 
+def tide(school: Any) -> list[dict[str, Any]]:
+    """The mass of each cell, a dot a day."""
+    x: dict[str, Any] = {
+        "field": "day",
+        "type": "quantitative",
+        "title": "days on the plates",
+        "scale": {"domain": [0, 42]},
+        "axis": {"tickCount": 6},
+    }
+    y: dict[str, Any] = {
+        "field": "mass",
+        "type": "quantitative",
+        "title": "lost since the first day, g",
+        "axis": {"tickCount": 4},
+    }
+    tone = {"field": "cell", "type": "nominal", "scale": {"scheme": "tealblues"}}
+    return [
+        {
+            "data": {"values": [{"day": 0, "mass": 0}, {"day": 42, "mass": -20}]},
+            "mark": {"type": "point", "opacity": 0},
+            "encoding": {"x": x, "y": y},
+        },
+        {
+            "data": named("tide"),
+            "mark": {"type": "line", "strokeWidth": 1.4, "point": {"size": 14}},
+            "encoding": {"x": x, "y": y, "color": tone, "order": {"field": "day"}},
+        },
+    ]
+
+
+TIDE = Figure(
+    title="Mass of each cell, day by day",
+    layers=tide,
+    height=150,
+    columns={"tide": (("cell", "cell"), ("day", "day"), ("mass", "lost, g"))},
+)
+
 FIGURE = Figure(
     title="Water against suction",
     layers=layers,
+    below=(TIDE,),
     columns={
         "points": (
             ("cell", "cell"),

@@ -37,6 +37,14 @@ KINDS = {
     "triaxial_cell": "Triaxial cells",
     "plate": "Loading plates",
     "jack": "Jacks",
+    "infiltrometer": "Infiltrometer cylinders",
+    "reservoir": "Well reservoirs",
+    "rings": "Infiltration rings",
+    "pressure_cell": "Retention cells",
+    "moisture_probe": "Moisture probes",
+    "ph_meter": "pH meters",
+    "buffer": "pH buffers",
+    "lime": "Limes",
     "instrument": "Instruments",
 }
 
@@ -51,6 +59,13 @@ ONE = {
     "vane": "field vane",
     "shear_box": "shear box",
     "plate": "loading plate",
+    "reservoir": "well reservoir",
+    "rings": "pair of infiltration rings",
+    "infiltrometer": "infiltrometer cylinder",
+    "pressure_cell": "retention cell",
+    "ph_meter": "pH meter",
+    "buffer": "bottle of buffer",
+    "lime": "bag of lime",
 }
 
 
@@ -201,7 +216,7 @@ def add_inspection(session: Session, item: KitItem, seen: CupInspection, by: str
 def add_calibration(session: Session, item: KitItem, seen: RecordPart, by: str, at: datetime) -> KitEvent:
     """A piece measured again; what was seen is what it brings into a run from now on."""
     _possible(seen)
-    return add_event(session, item, "calibration", seen.model_dump(), by, at, passes(item.kind, seen))
+    return add_event(session, item, "calibration", seen.model_dump(mode="json"), by, at, passes(item.kind, seen))
 
 
 def instrument(session: Session, code: str) -> tuple[str, str]:
@@ -238,6 +253,14 @@ HINTS = {
     "triaxial_cell": "brings its rating",
     "plate": "number brings its size",
     "jack": "brings its piston",
+    "infiltrometer": "number brings its radius",
+    "reservoir": "number brings its areas",
+    "rings": "number brings their sizes",
+    "pressure_cell": "number brings its plate",
+    "moisture_probe": "number brings its error",
+    "ph_meter": "number brings its slope",
+    "buffer": "bottle brings its value and date",
+    "lime": "bag brings its CaO and date",
 }
 
 

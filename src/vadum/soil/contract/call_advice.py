@@ -101,7 +101,7 @@ def clock_advice(called: Called, record: RecordPart, now: datetime) -> Advice | 
     window = called.window(slot.call)
     if window is not None and left * 60 < -window:
         return Advice(
-            headline=f"{_capital(called.words)} at {words} is {span(-left)} late: read it now.",
+            headline=f"{_capital(called.words)} at {words} is {span(-left)} late: {called.does} it now.",
             detail="It is kept with its true time.",
             amount=amount,
             amount_note="was due",
@@ -109,7 +109,7 @@ def clock_advice(called: Called, record: RecordPart, now: datetime) -> Advice | 
             due=made,
         )
     return Advice(
-        headline=f"Read {called.words} at {words}.",
+        headline=f"{_capital(called.does)} {called.words} at {words}.",
         detail=f"{made[0].detail} {called.how}".strip(),
         amount=amount,
         amount_note=f"in {span(left)}" if left > 0 else "now",

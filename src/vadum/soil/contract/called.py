@@ -69,7 +69,7 @@ class Called(NamedTuple):
     start, `plan_field` a planned one, `ready` says that everything before it is there; `insert_field` of a row is when
     the instrument went in, `after_field` what is read after it; a row that was begun stays open for `most_open_s`.
     `name` is the vessel's, `gauge` what goes in, `begins` and `prepares` are said of the start and of what goes before,
-    `how` of a reading; `begin_hands_s` is what the start takes. `only_row`: it calls the reading of that one row.
+    `does` and `how` of a reading; `begin_hands_s` is what the start takes. `only_row`: it calls that one row's reading.
     `drawn` is the vessel that stands on the rack, none where it is empty; `filled` how full it is drawn, 0 to 1. An
     instrument that reads it is sampled every `sampled_s`, at the calls where that is 0.
 
@@ -125,6 +125,7 @@ class Called(NamedTuple):
     begins: str = "start"
     prepares: str = ""
     how: str = ""
+    does: str = "read"
     begin_hands_s: int = 10
     drawn: str = "cylinder"
     filled: float | None = None
@@ -284,7 +285,7 @@ def minutes_words(minutes: float) -> str:
     return f"{minutes:g} min" if minutes < 360 else f"{minutes / 60:g} h"
 
 
-def dues(called: Called, now: datetime, what: str = "Read {}") -> tuple[Due, ...]:
+def dues(called: Called, now: datetime) -> tuple[Due, ...]:
     """The moments that a timetable's readings fall due; nothing where it is not the clock that calls."""
     if called.by != "clock" or called.began_at is None:
         return ()
@@ -295,7 +296,7 @@ def dues(called: Called, now: datetime, what: str = "Read {}") -> tuple[Due, ...
         at, in_place = due_at(called, slot.at), at_most(slot.at, called.stays_until)
         lead = 0 if in_place else called.lead_s
         begin = at - timedelta(seconds=lead)
-        name = what.replace("{}", called.words)
+        name = f"{called.does[:1].upper()}{called.does[1:]} {called.words}"
         goes_in = f"{called.gauge[:1].upper()}{called.gauge[1:]} in at {exact(begin, now)}."
         made.append(
             Due(
@@ -308,7 +309,7 @@ def dues(called: Called, now: datetime, what: str = "Read {}") -> tuple[Due, ...
                 lead_s=lead,
                 window_s=called.window(slot.call),
                 label=f"{called.name} {words_of(called, slot.at)}".strip(),
-                detail="It stays in place." if in_place or not lead else goes_in,
+                detail=goes_in if lead else "It stays in place." if in_place and called.gauge else "",
                 by="clock",
             )
         )

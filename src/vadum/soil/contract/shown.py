@@ -44,6 +44,15 @@ class ShownVerdict(Frozen):
         return self.level != "fine"
 
 
+def _until_words(until: str) -> str:
+    """How long something is an estimate, as the desk says it.
+
+    >>> _until_words("a steady fall"), _until_words("so far"), _until_words(UNTIL_DRY)
+    ('until a steady fall', 'so far', 'until the tins are dry')
+    """
+    return until if until == "so far" or until.startswith("until") else f"until {until}"
+
+
 def shown_value(value: Value, leads: tuple[str, ...] = ()) -> ShownValue:
     """A value as every door shows it.
 
@@ -57,7 +66,7 @@ def shown_value(value: Value, leads: tuple[str, ...] = ()) -> ShownValue:
     if value.withheld:
         qualified = "withheld"
     elif value.estimate:
-        qualified, so_far = "estimate, not reported", value.until or UNTIL_DRY
+        qualified, so_far = "estimate, not reported", _until_words(value.until or UNTIL_DRY)
     elif value.provisional:
         qualified = so_far = "provisional"
     return ShownValue(

@@ -4,7 +4,7 @@ from typing import Literal
 
 from pydantic import Field, model_validator
 
-from vadum.soil.contract.fields import Number, RecordPart
+from vadum.soil.contract.fields import Day, Number, RecordPart
 from vadum.soil.shared.proving_ring import RingTable
 
 
@@ -135,6 +135,64 @@ class JackCalibration(RecordPart):
     jack_most_bar: Number = Field(title="calibrated up to", gt=0)
 
 
+class InfiltrometerCalibration(RecordPart):
+    """A cylinder that is driven into the ground and drains, by callipers."""
+
+    cylinder_radius_mm: Number = Field(title="inside radius", gt=0)
+    guard_ml: Number | None = Field(None, title="volume of its splash guard", ge=0)
+
+
+class ReservoirCalibration(RecordPart):
+    """The reservoir of a well: its areas, filled and measured, and what its scale reads to."""
+
+    both_area_cm2: Number = Field(title="area of both reservoirs together", gt=0)
+    inner_area_cm2: Number | None = Field(None, title="area of the inner one", gt=0)
+    level_reads_to_mm: Number | None = Field(None, title="its scale reads to", gt=0)
+
+
+class RingsCalibration(RecordPart):
+    """A pair of infiltration rings, by tape."""
+
+    inner_diameter_mm: Number = Field(title="inner ring, inside", gt=0)
+    inner_outside_diameter_mm: Number = Field(title="inner ring, outside", gt=0)
+    outer_diameter_mm: Number = Field(title="outer ring, inside", gt=0)
+
+
+class PressureCellCalibration(RecordPart):
+    """A retention cell with its plate: what the plate bears, and where the outlet's water stands."""
+
+    plate_entry_kpa: Number = Field(title="air entry of its plate", gt=0)
+    outlet_below_mm: Number | None = Field(None, title="outlet's water below the plate's face", ge=-1000)
+
+
+class PhMeterCalibration(RecordPart):
+    """A pH meter, set to its buffers."""
+
+    ph_slope_percent: Number = Field(title="slope found", gt=0, le=130)
+
+
+class BufferBottle(RecordPart):
+    """A bottle of buffer: it takes up carbon dioxide from the day it is opened."""
+
+    buffer_ph: Number = Field(title="its value at 25 °C", ge=1, le=14)
+    buffer_opened_on: Day = Field(title="opened on")
+
+
+class LimeBag(RecordPart):
+    """A bag of lime, as its certificate has it; it carbonates from the day it is opened."""
+
+    lime_kind: Literal["hydrated lime", "quicklime, crushed"] = Field(title="hydrated lime or quicklime")
+    lime_opened_on: Day = Field(title="opened on")
+    available_cao_percent: Number | None = Field(None, title="available CaO", gt=0, le=100)
+    label_cao_percent: Number | None = Field(None, title="CaO by its label", gt=0, le=100)
+
+
+class MoistureProbeCalibration(RecordPart):
+    """A moisture probe against rings that were dried."""
+
+    probe_error_percent: Number = Field(title="standard error, % of the volume", gt=0, le=30)
+
+
 class InstrumentSetup(RecordPart):
     """Where an instrument is heard, and how its lines are read."""
 
@@ -162,6 +220,14 @@ CALIBRATIONS: dict[str, type[RecordPart]] = {
     "triaxial_cell": TriaxialCellCalibration,
     "plate": PlateCalibration,
     "jack": JackCalibration,
+    "infiltrometer": InfiltrometerCalibration,
+    "reservoir": ReservoirCalibration,
+    "rings": RingsCalibration,
+    "pressure_cell": PressureCellCalibration,
+    "ph_meter": PhMeterCalibration,
+    "buffer": BufferBottle,
+    "lime": LimeBag,
+    "moisture_probe": MoistureProbeCalibration,
     "instrument": InstrumentSetup,
 }
 

@@ -236,7 +236,8 @@ def field_words(name: str) -> dict[str, dict[str, str]]:
             titles.setdefault(field, info.title or field.replace("_", " "))
             rows = paths.rows_model(part, field)
             parts += [rows] if rows else []
-    return {"titles": titles, "rows": {paths.field_name(name): noun for name, noun in its.rows.items()}}
+    units = {field: unit_of(field) for field in titles}
+    return {"titles": titles, "units": units, "rows": {paths.field_name(name): noun for name, noun in its.rows.items()}}
 
 
 def sheet_ready(outcome: Outcome) -> bool:

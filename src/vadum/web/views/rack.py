@@ -152,7 +152,7 @@ def _fields(call: Call, vessel: Vessel, record: type[RecordPart]) -> tuple[tuple
         wanted = wanted[wanted.index(call.path) :] if call.path in wanted else wanted
     if call.after_path and call.kind == "read":
         wanted.append(call.after_path)
-    return tuple(_number(path, vessel, record) for path in wanted)
+    return tuple(_number(path, vessel, record) for path in dict.fromkeys(wanted))
 
 
 def _number(path: str, vessel: Vessel, record: type[RecordPart]) -> tuple[str, str, str, str, str]:

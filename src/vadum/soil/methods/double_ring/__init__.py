@@ -1,6 +1,7 @@
 """Double-ring infiltrometer: the steady rate at which a flooded surface takes up water."""
 
 from vadum.soil.contract.method import Derived, Method
+from vadum.soil.methods.double_ring.board import board
 from vadum.soil.methods.double_ring.facts import facts
 from vadum.soil.methods.double_ring.flow import FINISH, FLOW
 from vadum.soil.methods.double_ring.record import Record
@@ -25,6 +26,7 @@ METHOD = Method(
     virtual=virtual,
     mistakes=MISTAKES,
     by_clock=True,
+    board=board,
     practice=PRACTICE,
     slip=True,
     uncertainties_hold="the scatter of the steady intervals, a volume's and a diameter's error",

@@ -38,7 +38,7 @@ METHOD = Method(
     called=lambda facts, school: facts.calls,
     columns={
         "cylinders": (
-            "infiltration_cylinder",
+            "infiltrometer",
             "insertion_mm",
             "zero_above_soil_mm",
             "before_index",

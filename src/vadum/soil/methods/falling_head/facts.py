@@ -139,6 +139,8 @@ def _gain(its: Standing, record: Record, porosity_percent: float, school: Infilt
     if after is None:
         after = school.usual_after_percent / 100 * porosity_percent / 100
     one = school.u_probe_percent / 100 if by_volume else school.u_scale_percent / 100 * porosity_percent / 100
+    if known(record.probe_error_percent):
+        one = record.probe_error_percent / 100
     return Gain(after - before, one * math.sqrt(2), before, after, said)
 
 
@@ -216,7 +218,7 @@ def _one(row: int, its: Standing, record: Record, texture: Class, porosity: floa
     fallen = 10 * (points[0].level_cm - points[-1].level_cm) if points else 0.0
     passed = (points[-1].seconds - points[0].seconds) / 60 if points else 0.0
     slow = passed >= school.may_stop_min and fallen >= school.may_stop_fall_mm
-    name = its.infiltration_cylinder or f"cylinder {row + 1}"
+    name = its.infiltrometer or f"cylinder {row + 1}"
     over = empty or its.ended is not None or bool(its.excluded_because)
     return One(row, its, name, gain, points, cylinder, found, empty, over, slow and not over)
 

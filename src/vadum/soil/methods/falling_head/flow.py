@@ -17,7 +17,7 @@ from vadum.soil.methods.falling_head.school import InfiltrationSchool
 from vadum.soil.shared.specimen import SPECIMEN
 
 NEAR_S = 20  # so near a call nothing else is begun; laboratory setting
-SET = ("infiltration_cylinder", "cylinder_radius_mm", "insertion_mm", "zero_above_soil_mm")
+SET = ("infiltrometer", "cylinder_radius_mm", "insertion_mm", "zero_above_soil_mm")
 PLACE = ("latitude_degrees", "longitude_degrees", "position_within_m", "position_by")
 
 
@@ -151,6 +151,7 @@ FLOW: Flow = (
             "water_below_m",
             "moisture_by",
             "moisture_probe",
+            "probe_error_percent",
             "porosity_percent",
             "cylinders_count",
             "head_mm",

@@ -19,6 +19,8 @@ NODES = 320  # of the integral: its error is below a millionth of the time
 ROUNDS = 40
 CONFIDENCE = 0.95
 MOST_SUCTION_CM = 400.0
+EARLY_SHARE = 0.3  # of a record: where a leak shows
+EARLY_SUCTIONS_CM = (0.0, 5.0, 15.0, 40.0, 100.0)  # the rest of the record picks the one that suits it
 
 
 class Cylinder(NamedTuple):
@@ -312,29 +314,28 @@ def early_excess(cylinder: Cylinder, series: Series) -> float | None:
     Parameters: as `fit_k`, n >= 12.
     Returns: the time that the rest tells over the time it took, 1 where nothing leaked; None with too few readings.
     """
-    times, levels = series
-    rest = times >= 0.3 * float(times[-1])
-    if int(rest.sum()) < 8 or int((~rest).sum()) < 3:
-        return None
-    from_t = float(times[rest][0])
-    best: tuple[float, float] | None = None
-    curve = Curve(cylinder, float(levels.min()))
+    import numpy as np
     from scipy.interpolate import CubicSpline
 
-    for suction in (0.0, 5.0, 15.0, 40.0, 100.0):
+    times, levels = series
+    rest = times >= EARLY_SHARE * float(times[-1])
+    if int(rest.sum()) < 8 or int((~rest).sum()) < 3:
+        return None
+    from_s = float(times[rest][0])
+    curve = Curve(cylinder, float(levels.min()))
+    best: tuple[float, float] | None = None
+    for suction in EARLY_SUCTIONS_CM:
         one = curve.times_of_one(suction)
-        to_level = CubicSpline(curve.levels[::-1], one[::-1])
-        reached = to_level(levels[rest])
-        base = reached[0]
-        k = float(((reached - base) @ (times[rest] - from_t)) / max(float(((times[rest] - from_t) ** 2).sum()), 1e-12))
+        # Times at K = 1 to the levels of the rest lie on a line over their times; it tells when the first was due.
+        reached = CubicSpline(curve.levels[::-1], one[::-1])(levels[rest])
+        k, base = np.polyfit(times[rest], reached, 1)
         if k <= 0:
             continue
-        left = (reached - base) / k - (times[rest] - from_t)
+        left = (reached - base - k * times[rest]) / k
         squares = float(left @ left)
-        told = float(base) / k
         if best is None or squares < best[0]:
-            best = (squares, told)
-    return None if best is None else best[1] / from_t
+            best = (squares, float((base + k * from_s) / k))
+    return None if best is None else best[1] / from_s
 
 
 def time_to_s(cylinder: Cylinder, k_cm_s: float, suction_cm: float, level_cm: float) -> float:

@@ -37,7 +37,7 @@ class Level(RecordPart):
 class Standing(RecordPart):
     """One cylinder in the ground, filled and draining."""
 
-    infiltration_cylinder: str | None = Field(None, title="cylinder", max_length=40)
+    infiltrometer: str | None = Field(None, title="cylinder", max_length=40)
     cylinder_radius_mm: Number | None = reading("inside radius", above=0, high=1000, affects=CONDUCTIVITY)
     insertion_mm: Number | None = reading("driven into the ground", above=0, high=2000, affects=CONDUCTIVITY)
     zero_above_soil_mm: Number | None = reading("sensor's zero above the soil", low=-2000, high=2000)
@@ -73,6 +73,7 @@ class Record(Specimen):
     water_below_m: Number | None = reading("ground water below the surface")
     moisture_by: Literal["scale of 0 to 10", "share of the volume"] | None = Field(None, title="moisture is read as")
     moisture_probe: str | None = Field(None, title="moisture probe", max_length=40)
+    probe_error_percent: Number | None = reading("standard error of the probe, of the volume", above=0, high=30)
     porosity_percent: Number | None = reading("porosity", above=0, high=95, affects=CONDUCTIVITY)
     cylinders_count: Count | None = reading("cylinders here", low=1, high=60)
     cylinders: tuple[Standing, ...] = Field((), title="cylinders")

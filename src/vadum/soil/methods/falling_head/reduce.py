@@ -3,7 +3,7 @@
 import math
 
 from vadum.soil.contract.fields import known
-from vadum.soil.contract.numerics import plain, significant_step
+from vadum.soil.contract.numerics import plain, rounded, significant_step
 from vadum.soil.contract.outcome import Cell, Missing, Outcome, Table
 from vadum.soil.contract.results import Results
 from vadum.soil.methods.falling_head import infiltration
@@ -21,10 +21,15 @@ def _step(value: float) -> float:
     return significant_step(value, 3)
 
 
+def _short(value: float) -> str:
+    """A figure of three digits for a sentence."""
+    return rounded(value, min(_step(value), 1.0)) if value else "0"
+
+
 def open_words(one: One) -> str:
     """Why a cylinder's conductivity is only an estimate; empty where it is not."""
     if not one.over:
-        return "it is empty, or may stop"
+        return "it is empty or may stop"
     return "" if one.gain is not None and one.gain.after_said else "the moisture after is read"
 
 
@@ -72,10 +77,9 @@ def _give_one(results: Results, one: One, facts: Facts, school: InfiltrationScho
     if found.free is not None:
         low, high = (MM_H * k for k in found.free.k_interval)
         c_low, c_high = found.free.c_interval
-        most = ">= " if c_high >= infiltration.MOST_SUCTION_CM - 1e-6 else ""
         words = (
-            f"K {plain(MM_H * found.free.fit.k_cm_s, 3)} mm/h ({plain(low, 3)} to {plain(high, 3)}), "
-            f"C {plain(found.free.fit.suction_cm, 3)} cm ({plain(c_low, 3)} to {most}{plain(c_high, 3)})"
+            f"{_short(MM_H * found.free.fit.k_cm_s)} mm/h ({_short(low)} to {_short(high)}), "
+            f"C {_short(found.free.fit.suction_cm)} cm ({_short(c_low)} to {_short(c_high)})"
         )
         results.say(f"{prefix}free", "", f"both fitted, {one.name}", "", words, provisional=bool(open_))
     if found.late.last_cm_s is not None:

@@ -53,7 +53,7 @@ class InfiltrationSchool(School):
     most_apart_percent: float = laboratory(30.0, "fit and late slope")
     most_rise_mm: float = laboratory(3.0)
     most_step_mm: float = laboratory(8.0, "a fall between two readings beyond what its neighbours tell")
-    most_excess_ratio: float = laboratory(1.3, "early fall over what the rest tells: a leak")
+    most_excess_ratio: float = laboratory(1.12, "early fall over what the rest tells: sound ones stay below 1.09")
     most_still: int = laboratory(8, "readings alike in a row while water is in it")
     most_over_texture: float = laboratory(30.0, "conductivity over that of its texture")
     most_guard_percent: float = laboratory(1.0, "of the water in the cylinder")

@@ -68,7 +68,7 @@ def virtual(seed: int, school: InfiltrationSchool, mistake: str | None = None) -
                 break  # empty
         cylinders.append(
             Standing(
-                infiltration_cylinder=f"M{n + 1}",
+                infiltrometer=f"M{n + 1}",
                 cylinder_radius_mm=10 * RADIUS_CM,
                 insertion_mm=10 * depth,
                 zero_above_soil_mm=0.0,

@@ -61,5 +61,5 @@ METHOD = Method(
         "read_ph": ("ph", "reading"),
         "temperature_c": ("temperature", "temp", "t"),
     },
-    hints={"sulphate_mg_kg": "0.3 % = 3000", "lime": "number brings its CaO", "ph_meter": "number brings its slope"},
+    hints={"sulphate_mg_kg": "0.3 % = 3000"},
 )

@@ -178,6 +178,7 @@ def shaking_of(record: Record, school: LimeSchool, bottles: tuple[One, ...]) -> 
         plan_field="planned_water_at",
         ready=is_weighed(record, bottles),
         name="shake",
+        does="shake",
         begins="water into all bottles, {}",
         prepares="stand {} ready with their water measured",
         how=f"Each for {plain(school.shake_s)} s.",

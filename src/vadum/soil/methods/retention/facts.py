@@ -61,13 +61,14 @@ class Held(NamedTuple):
 
 class One(NamedTuple):
     """A cell as it stands: the step it is on, its weighings, what it holds at each step, the days that settled so far,
-    whether it may go on, and the day's change."""
+    whether it may go on, and the day's change. `dry_g` is about until the oven tells."""
 
     row: int
     cell: Cell
     name: str
     volume_cm3: float | None
     tare_g: float | None
+    dry_g: float | None
     weighed: tuple[Weighed, ...]
     held: tuple[Held, ...]
     step: int
@@ -190,6 +191,7 @@ def _held(
     mass: float,
     pressure: Pressure | None,
     tare: float | None,
+    dry_g: float | None,
     volumes: tuple[float | None, float | None],
     blank_g: float,
     settled: bool,
@@ -198,22 +200,41 @@ def _held(
     suction, mid = suction_of(cell, pressure)
     first, present = volumes
     water = theta = theta_first = w = None
-    if tare is not None and known(cell.dry_g):
-        water = mass - tare - cell.dry_g - blank_g
-        w = 100 * water / cell.dry_g if cell.dry_g > 0 else None
+    if tare is not None and dry_g is not None:
+        water = mass - tare - dry_g - blank_g
+        w = 100 * water / dry_g if dry_g > 0 else None
         if first:
             theta_first = water / (school.water_mg_m3 * first)
             theta = water / (school.water_mg_m3 * (present or first))
     return Held(row, step, mass, suction, mid, water, theta, theta_first, w, settled)
 
 
-def _one(row: int, cell: Cell, pressures: tuple[Pressure, ...], school: RetentionSchool) -> One:
+def dry_of(
+    cell: Cell, tare_g: float | None, volume: float | None, particle_mg_m3: float, school: RetentionSchool
+) -> float | None:
+    """The dry mass of a ring: by the oven, or, until then, what makes its pores as full as they usually come.
+
+    Parameters: tare in g and volume in cm³, None while not known; particle density in Mg/m³.
+    Returns: g; None while nothing tells it.
+    Source: `M_s - M_a = rho_s (1 - n) V + f rho_w n V` solved for the porosity n.
+    """
+    if known(cell.dry_g):
+        return float(cell.dry_g)
+    if tare_g is None or volume is None or not known(cell.saturated_g):
+        return None
+    filled = school.usual_filled_ratio * school.water_mg_m3
+    porosity = (particle_mg_m3 - (cell.saturated_g - tare_g) / volume) / (particle_mg_m3 - filled)
+    return particle_mg_m3 * (1 - porosity) * volume if 0 < porosity < 1 else None
+
+
+def _one(row: int, cell: Cell, pressures: tuple[Pressure, ...], particle: float, school: RetentionSchool) -> One:
     weighed = weighed_of(cell)
     volume = volume_cm3(cell.ring_diameter_mm, cell.core_height_mm)
     tare = cell.apparatus_g + (cell.ring_g if known(cell.ring_g) else 0.0) if known(cell.apparatus_g) else None
+    dry = dry_of(cell, tare, volume, particle, school)
     held: list[Held] = []
     if known(cell.saturated_g):
-        held.append(_held(row, cell, None, cell.saturated_g, None, tare, (volume, None), 0.0, True, school))
+        held.append(_held(row, cell, None, cell.saturated_g, None, tare, dry, (volume, None), 0.0, True, school))
     step = sum(w.then == "goes on" and not w.excluded_because for w in cell.weighings)
     blank = 0.0
     present = None
@@ -224,12 +245,12 @@ def _one(row: int, cell: Cell, pressures: tuple[Pressure, ...], school: Retentio
         blank = math.fsum(w.weighing.blank_plate_g for w in weighed if w.step <= k and known(w.weighing.blank_plate_g))
         present = next((w.volume_cm3 for w in reversed(mine) if w.volume_cm3), present)
         mass = mine[-1].mass_g
-        rough = mass - tare - cell.dry_g if tare is not None and known(cell.dry_g) else None
+        rough = mass - tare - dry if tare is not None and dry is not None else None
         settled = quiet_days_of(mine, rough, school) >= school.settled_days
-        held.append(_held(row, cell, k, mass, pressures[k], tare, (volume, present), blank, settled, school))
+        held.append(_held(row, cell, k, mass, pressures[k], tare, dry, (volume, present), blank, settled, school))
     here = [w for w in weighed if w.step == step]
     last = here[-1] if here else None
-    rough = last.mass_g - tare - cell.dry_g if last and tare is not None and known(cell.dry_g) else None
+    rough = last.mass_g - tare - dry if last and tare is not None and dry is not None else None
     quiet = quiet_days_of(here, rough, school)
     over = bool(pressures) and step >= len(pressures)
     name = cell.pressure_cell or f"cell {row + 1}"
@@ -240,6 +261,7 @@ def _one(row: int, cell: Cell, pressures: tuple[Pressure, ...], school: Retentio
         name,
         volume,
         tare,
+        dry,
         weighed,
         tuple(held),
         min(step, max(len(pressures) - 1, 0)),
@@ -272,10 +294,12 @@ def curves_of(
 def facts(record: Record, school: RetentionSchool) -> Facts:
     """The facts of a record under a school."""
     pressures = tuple(p for i, s in enumerate(record.steps) if (p := pressure_of(i, s)) is not None)
-    ones = tuple(_one(i, c, pressures, school) for i, c in enumerate(record.cells))
+    said = known(record.particle_density_mg_m3)
+    particle = float(record.particle_density_mg_m3 or 0) if said else school.usual_particle_mg_m3
+    ones = tuple(_one(i, c, pressures, particle, school) for i, c in enumerate(record.cells))
     counted = [o for o in ones if o.counts]
     points = [(h.suction_cm, h.theta) for o in counted for h in o.held if h.settled and h.theta is not None]
-    densities = [o.cell.dry_g / o.volume_cm3 for o in counted if o.volume_cm3 and known(o.cell.dry_g)]
+    densities = [o.dry_g / o.volume_cm3 for o in counted if o.volume_cm3 and o.dry_g is not None]
     density = math.fsum(densities) / len(densities) if densities else None
     for row in record.points:
         if not known(row.suction_as_read) or not known(row.water_percent) or row.excluded_because or density is None:
@@ -283,8 +307,6 @@ def facts(record: Record, school: RetentionSchool) -> Facts:
         typed = pressure_of(0, Step(pressure_as_read=row.suction_as_read, pressure_unit=row.suction_unit))
         if typed is not None:
             points.append((in_cm(typed.kpa), row.water_percent / 100 * density / school.water_mg_m3))
-    said = known(record.particle_density_mg_m3)
-    particle = float(record.particle_density_mg_m3 or 0) if said else school.usual_particle_mg_m3
     porosity = 1 - density / particle if density is not None and particle > 0 else None
     key = (school.most_n, school.alpha_band_per_cm, school.residual_percent / 100, school.residual_free_from_kpa)
     main, other, loose = curves_of(tuple(points), key)
@@ -356,6 +378,7 @@ def called_of(one: One, pressures: tuple[Pressure, ...], school: RetentionSchool
         name=one.name,
         begins="weigh {} saturated",
         how="Tap shut, pressure let out, then the cell off its line.",
+        does="weigh",
         drawn="cell",
         filled=filled_of(one),
         shows="change",

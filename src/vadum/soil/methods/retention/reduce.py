@@ -2,7 +2,6 @@
 
 import math
 
-from vadum.soil.contract.fields import known
 from vadum.soil.contract.outcome import Cell, Missing, Outcome, Table
 from vadum.soil.contract.results import Results
 from vadum.soil.methods.retention.curve import Fitted
@@ -40,7 +39,9 @@ def is_beyond(kpa: float, facts: Facts) -> bool:
 
 def open_words(facts: Facts) -> str:
     """What the curve still waits for; empty when it stands."""
-    return "" if facts.over else "every step has settled"
+    if not facts.over:
+        return "every step has settled"
+    return "" if all(one.cell.dry_g is not None for one in facts.ones if one.counts) else "the soil is dried"
 
 
 def spread_1500(facts: Facts, school: RetentionSchool) -> tuple[float, float] | None:
@@ -249,11 +250,11 @@ def _give_cells(results: Results, facts: Facts, school: RetentionSchool) -> None
         if not one.counts:
             continue
         for held in one.held:
-            if held.water_g is None or one.tare_g is None or not known(one.cell.dry_g):
+            if held.water_g is None or one.tare_g is None or one.dry_g is None:
                 continue
             where = "saturated" if held.step is None else facts.pressures[held.step].words
             place = "s" if held.step is None else str(held.step + 1)
-            blank = held.mass_g - one.tare_g - one.cell.dry_g - held.water_g
+            blank = held.mass_g - one.tare_g - one.dry_g - held.water_g
             if held.theta_first is not None and one.volume_cm3:
                 present = "" if held.theta == held.theta_first else f"; {held.theta:.3f} of the present volume"
                 results.work(
@@ -263,7 +264,7 @@ def _give_cells(results: Results, facts: Facts, school: RetentionSchool) -> None
                     {
                         "M": held.mass_g,
                         "M_a": one.tare_g,
-                        "M_d": one.cell.dry_g,
+                        "M_d": one.dry_g,
                         "M_b": blank,
                         "r": school.water_mg_m3,
                         "V": one.volume_cm3,
@@ -276,7 +277,7 @@ def _give_cells(results: Results, facts: Facts, school: RetentionSchool) -> None
                     f"c{one.row + 1}_{place}",
                     "w",
                     "100 * (M - M_a - M_d - M_b) / M_d",
-                    {"M": held.mass_g, "M_a": one.tare_g, "M_d": one.cell.dry_g, "M_b": blank},
+                    {"M": held.mass_g, "M_a": one.tare_g, "M_d": one.dry_g, "M_b": blank},
                     held.w_percent or 0.0,
                     "%",
                     note=f"{one.name}, {where}: of the dry mass, its volume is not known",
@@ -360,6 +361,8 @@ def reduce(facts: Facts, school: RetentionSchool) -> Outcome:
             "100 * (1 - rho_d / rho_s)",
             {"rho_d": facts.dry_density, "rho_s": particle},
             note="" if facts.particle_said else f"# particle density {particle:g} Mg/m³ taken",
+            estimate=bool(open_words(facts)),
+            until=open_words(facts),
         )
     saturated = [h.theta for o in facts.ones if o.counts for h in o.held if h.step is None and h.theta is not None]
     if saturated:
@@ -374,6 +377,8 @@ def reduce(facts: Facts, school: RetentionSchool) -> Outcome:
             0.1,
             f"100 * ({' + '.join(inputs)}) / {len(saturated)}",
             inputs,
+            estimate=bool(open_words(facts)),
+            until=open_words(facts),
         )
     _give_fit(results, facts)
     _give_water(results, facts, school)

@@ -84,7 +84,7 @@ def _filled(f: Facts, s: RetentionSchool) -> Iterator[Seen]:
         return
     for one in _counted(f):
         first = next((h.theta for h in one.held if h.step is None and h.theta is not None), None)
-        if first is None:
+        if first is None or not known(one.cell.dry_g):
             continue
         ratio = first / f.porosity
         at = _path(one, "saturated_g")

@@ -26,6 +26,7 @@ class RetentionSchool(School):
     alpha_band_per_cm: tuple[float, float] = laboratory((1e-4, 2.0), "bounds of the fit")
     most_step_ratio: float = laboratory(20.0, "a pressure over the one before: else a unit is wrong")
     most_rise_percent: float = laboratory(0.5, "water that comes back with more suction, of the volume")
+    usual_filled_ratio: float = laboratory(0.95, "saturated water over porosity, until the oven tells")
     least_filled_ratio: float = laboratory(0.85, "saturated water over porosity")
     most_filled_ratio: float = laboratory(1.02, "saturated water over porosity")
     most_jump_g: float = laboratory(1.0, "a mass that rises: something was added to the cell")

@@ -1,6 +1,7 @@
 """Constant-head well: the conductivity of wetted ground around a small augered hole."""
 
 from vadum.soil.contract.method import Method
+from vadum.soil.methods.well_permeameter.board import board
 from vadum.soil.methods.well_permeameter.facts import facts
 from vadum.soil.methods.well_permeameter.flow import FINISH, FLOW
 from vadum.soil.methods.well_permeameter.record import Record
@@ -25,6 +26,7 @@ METHOD = Method(
     virtual=virtual,
     mistakes=MISTAKES,
     by_clock=True,
+    board=board,
     practice=PRACTICE,
     slip=True,
     uncertainties_hold="the scatter of the steady rates, the depth of water, the hole's radius; not the class of soil",
