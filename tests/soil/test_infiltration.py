@@ -8,7 +8,9 @@ import pytest
 from scipy.integrate import solve_ivp
 
 from vadum.soil.methods.falling_head.facts import saturation
-from vadum.soil.methods.falling_head.infiltration import (
+from vadum.soil.methods.falling_head.reduce import Site
+from vadum.soil.register import METHODS
+from vadum.soil.shared.infiltration import (
     Curve,
     Cylinder,
     by_slopes,
@@ -19,8 +21,6 @@ from vadum.soil.methods.falling_head.infiltration import (
     rate_cm_s,
     series_of,
 )
-from vadum.soil.methods.falling_head.reduce import Site
-from vadum.soil.register import METHODS
 
 FALLING = METHODS["falling_head"]
 NOON = datetime(2026, 5, 12, 12, tzinfo=UTC)

@@ -6,10 +6,10 @@ from datetime import timedelta
 from typing import Any
 
 from vadum.demo.builder import Builder
-from vadum.soil.methods.falling_head.infiltration import Curve, Cylinder
 from vadum.soil.methods.retention.curve import van_genuchten
 from vadum.soil.methods.well_permeameter import well
 from vadum.soil.shared.apparatus import CALIBRATIONS
+from vadum.soil.shared.infiltration import Curve, Cylinder
 from vadum.soil.shared.pressure_units import in_cm
 from vadum.tape import kit, signatures
 from vadum.tape.kit import NewItem

@@ -5,12 +5,15 @@ import random
 from collections.abc import Callable
 from typing import Any, Literal, NamedTuple
 
+from vadum.instruments.simulated_water import WATER_BODIES, Body, WaterSetting
 from vadum.soil.contract.errors import FieldError
 from vadum.soil.shared.load_curve import load_curve_of, vertical_mm
 from vadum.soil.shared.plate.ground import LN10, Ground
 from vadum.soil.shared.proving_ring import Ring, divisions_of
 
-Kind = Literal["frame", "press", "shear", "cell", "torque", "balance", "level", "plate"]
+Kind = Literal[
+    "frame", "press", "shear", "cell", "torque", "balance", "level", "plate", "levels", "reservoir", "manifold", "ph"
+]
 TROUBLES = {
     "sticking": "the gauge sticks, then jumps",
     "datum": "somebody steps on the datum: the penetration jumps back",
@@ -24,6 +27,9 @@ TROUBLES = {
     "warming": "the datum warms in the sun: every gauge creeps the wrong way",
     "stone": "a stone under the plate: stiff at first, then it gives way",
     "backwards": "one gauge runs the other way",
+    "flat": "a level head hangs: the same level all the time",
+    "jumps": "a level jumps up by 30 mm",
+    "old buffer": "the pH meter was set to an old buffer: everything reads low",
     "drop": "the line is dropped, and can be opened again a little later",
     "garbage": "bytes that are no line come between the lines",
     "silence": "the line stays open and says nothing for a while",
@@ -105,29 +111,36 @@ class Setting(NamedTuple):
     gauges: int = 1
     tilts_ratio: float = 0.02
     reaction_kn: float = 1e6
+    water: WaterSetting = WaterSetting()
+
+
+def _read(name: str, text: str, default: Any) -> Any:
+    """A setting's text as what its default is; raises FieldError."""
+    try:
+        if isinstance(default, tuple):
+            texts = [part for part in text.split(",") if part]
+            return tuple(texts) if name == "trouble" else tuple(map(float, texts))
+        if isinstance(default, bool):
+            return text in ("1", "true", "yes")
+        return type(default)(text)
+    except ValueError:
+        raise FieldError(name, f"{text!r} is not a number") from None
 
 
 def setting(pairs: dict[str, str]) -> Setting:
     """A setting from texts by name; raises FieldError that names the wrong one."""
+    of_water = WaterSetting._field_defaults if pairs.get("kind") in WATER_BODIES else {}
     given: dict[str, Any] = {}
+    water: dict[str, Any] = {}
     for name, text in pairs.items():
-        if name not in Setting._fields:
-            raise FieldError(name, f"a simulated instrument has no such setting; known: {', '.join(Setting._fields)}")
-        default = Setting._field_defaults[name]
-        try:
-            if name == "kind":
-                given[name] = text
-            elif name == "loads":
-                given[name] = tuple(float(t) for t in text.split(",") if t)
-            elif name == "trouble":
-                given[name] = tuple(t for t in text.split(",") if t)
-            elif isinstance(default, bool):
-                given[name] = text in ("1", "true", "yes")
-            else:
-                given[name] = type(default)(text)
-        except ValueError:
-            raise FieldError(name, f"{text!r} is not a number") from None
-    made = Setting(**given)
+        if name in of_water:
+            water[name] = _read(name, text, of_water[name])
+        elif name in Setting._fields and name != "water":
+            given[name] = _read(name, text, Setting._field_defaults[name])
+        else:
+            known = ", ".join(of_water or (n for n in Setting._fields if n != "water"))
+            raise FieldError(name, f"a simulated instrument has no such setting; known: {known}")
+    made = Setting(**given, water=WaterSetting(**water))
     if made.kind not in BODIES:
         raise FieldError("kind", f"{made.kind!r} is none of {', '.join(BODIES)}")
     wrong = [t for t in made.trouble if t not in TROUBLES]
@@ -484,7 +497,14 @@ class Plate:
         return f"pressure={load / (0.01 * its.piston_cm2):.1f} load={load:.2f} {' '.join(shown)}"
 
 
-BODIES: dict[str, Callable[[Setting, random.Random], Frame | PressureCell | Torque | Balance | Level | Plate]] = {
+def _of_water(kind: type[Body]) -> Callable[[Setting, random.Random], Body]:
+    return lambda its, dice: kind(its.water, its.trouble, its.noise, its.running, dice)
+
+
+BODIES: dict[
+    str, Callable[[Setting, random.Random], Frame | PressureCell | Torque | Balance | Level | Plate | Body]
+] = {
+    **{name: _of_water(kind) for name, kind in WATER_BODIES.items()},
     "plate": Plate,
     "frame": Frame,
     "press": Press,

@@ -12,6 +12,7 @@ from sqlmodel import Session
 
 from vadum.instruments.station import Station
 from vadum.instruments.transport import Heard, State
+from vadum.recording.clocked import ClockTaker, followed
 from vadum.recording.live import is_simulated, line_status, live_figures
 from vadum.recording.loading import Kept, LoadTaker
 from vadum.recording.sampling import Event, Taker, stands_as_called
@@ -120,6 +121,7 @@ class Recorder:
         self._series: Series | None = None
         self._called: Called | None = None
         self._load: LoadTaker | None = None
+        self._clock: ClockTaker | None = None
         self._pending: list[tuple[Event, Heard]] = []
         self._work: queue.Queue[Heard | Zero | str | None] = queue.Queue()
         self._trace: list[str] = []
@@ -215,6 +217,7 @@ class Recorder:
         else:
             self._write_pending()
             self._flush()
+            self._keep_gathered()
 
     def _line(self, state: str) -> None:
         """A lost line, and its return, stand on the tape."""
@@ -236,6 +239,10 @@ class Recorder:
             self._trace.append(f"{'' if heard.seq is None else heard.seq},{heard.seconds:.12g},{values}")
         if time.monotonic() - self._flushed >= FLUSH_S:
             self._flush()
+            self._keep_gathered()
+        if self._clock is not None and self.takes and heard.arrived > self._begun:
+            self._clock.hear(heard.seconds, heard.values)
+            return
         if self._load is not None and self.takes and heard.arrived > self._begun:
             self._keep_rows(self._load.hear(heard.seconds, heard.values))
             return
@@ -294,6 +301,11 @@ class Recorder:
                 runs.post(session, run, new, by, self.laboratory.now(), insist=True)
         self._tell()
         self.refresh()
+
+    def _keep_gathered(self) -> None:
+        """What the vessels that drain have shown since, as blocks."""
+        if self._clock is not None:
+            self._keep_rows(self._clock.gathered())
 
     def _write_pending(self) -> None:
         if self._series is None or not self._pending:
@@ -360,7 +372,7 @@ class Recorder:
         """Look which series is being read: called after each change of the tape."""
         with self.laboratory.database.reading() as session:
             read = self.laboratory.shelf.read(session, self._run(session))
-        if self._follow_load(read):
+        if self._follow_load(read) or self._follow_clock(read):
             return
         called = self._called_now(read)
         self._called = called or next(
@@ -401,6 +413,22 @@ class Recorder:
             self._load.follow(ladder, holding)
         return True
 
+    def _follow_clock(self, read: Read) -> bool:
+        """Whether vessels drain that this instrument reads: then each is sampled from its own start on."""
+        calls = followed(read.method.called(read.facts, read.school), self.station.profile.channels)
+        if not calls:
+            return False
+        if all(c.over for c in calls) or not read.run.in_hand:
+            ended, self.takes, self._clock = self.takes, False, None
+            if ended:
+                self.show(self.station.state)
+            return True
+        if self._clock is None:
+            self._clock = ClockTaker(calls, self.laboratory.now())
+        else:
+            self._clock.follow(calls)
+        return True
+
     def _taker(self, called: Called, row: int) -> Taker:
         """A taker from a row on, as patient as the instrument's profile."""
         return Taker(called, row, self.station.profile.silent_s)
@@ -411,11 +439,13 @@ class Recorder:
 
     def begin(self, start: bool) -> bool:
         """Take readings from here on: the gauge counts from where it stands; the motor is started where it can be."""
-        if self._load is not None:
+        if self._load is not None or self._clock is not None:
             newest = self._newest()
             if newest is None or self.station.state != "connected":
                 raise FieldError("instrument", f"{self.station.code} is not heard: {self.station.state}")
             self._begun, self.takes = newest.arrived, True
+            if self._clock is not None:
+                self._clock = ClockTaker(self._clock.calls, self.laboratory.now())
             started = self.station.link.command("start") if start else False
             self.show(self.station.state)
             return started

@@ -199,7 +199,7 @@ class InstrumentSetup(RecordPart):
     address: str = Field(
         title="address: a serial port, or socket://host:port",
         max_length=300,
-        pattern=r"^(socket://[A-Za-z0-9.\-\[\]:]+:\d{1,5}|/dev/[A-Za-z0-9._/\-]+|COM\d{1,3}|simulated://(frame|press|shear|cell|torque|balance|level|plate)(\?[a-z0-9_=&.,\-]*)?)$",
+        pattern=r"^(socket://[A-Za-z0-9.\-\[\]:]+:\d{1,5}|/dev/[A-Za-z0-9._/\-]+|COM\d{1,3}|simulated://(frame|press|shear|cell|torque|balance|level|plate|levels|reservoir|manifold|ph)(\?[a-z0-9_=&.,\-]*)?)$",
     )
     profile: str = Field(title="parsing profile", max_length=40, pattern=r"^[a-z][a-z0-9_]*$")
 

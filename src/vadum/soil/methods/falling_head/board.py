@@ -7,7 +7,6 @@ from typing import Any
 from vadum.soil.contract.outcome import Outcome
 from vadum.soil.contract.times import exact
 from vadum.soil.methods.falling_head.facts import Facts, One
-from vadum.soil.methods.falling_head.flow import PLACE
 from vadum.soil.methods.falling_head.forecast import empty_at
 from vadum.soil.methods.falling_head.school import InfiltrationSchool
 
@@ -52,4 +51,4 @@ def board(facts: Facts, school: InfiltrationSchool, outcome: Outcome, now: datet
                 "readings": len(one.points),
             }
         )
-    return {"columns": columns, "position_fields": PLACE}
+    return {"columns": columns}

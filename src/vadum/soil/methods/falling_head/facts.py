@@ -8,10 +8,10 @@ from vadum.soil.contract import paths
 from vadum.soil.contract.called import Called, Taken
 from vadum.soil.contract.fields import known
 from vadum.soil.contract.times import minutes_between
-from vadum.soil.methods.falling_head import infiltration
-from vadum.soil.methods.falling_head.infiltration import Cylinder, Fit, Free, Late
 from vadum.soil.methods.falling_head.record import Level, Record, Standing
 from vadum.soil.methods.falling_head.school import InfiltrationSchool
+from vadum.soil.shared import infiltration
+from vadum.soil.shared.infiltration import Cylinder, Fit, Free, Late
 
 MOST_AHEAD = 2
 LEAST_TO_FIT = 5

@@ -18,7 +18,6 @@ from vadum.soil.shared.specimen import SPECIMEN
 
 NEAR_S = 20  # so near a call nothing else is begun; laboratory setting
 SET = ("infiltrometer", "cylinder_radius_mm", "insertion_mm", "zero_above_soil_mm")
-PLACE = ("latitude_degrees", "longitude_degrees", "position_within_m", "position_by")
 
 
 def wanted_many(f: Facts, s: InfiltrationSchool) -> int:

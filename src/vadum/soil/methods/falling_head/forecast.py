@@ -2,9 +2,9 @@
 
 from datetime import datetime, timedelta
 
-from vadum.soil.methods.falling_head import infiltration
 from vadum.soil.methods.falling_head.facts import One
 from vadum.soil.methods.falling_head.school import InfiltrationSchool
+from vadum.soil.shared import infiltration
 
 
 def empty_at(one: One, school: InfiltrationSchool) -> datetime | None:

@@ -6,9 +6,9 @@ from vadum.soil.contract.fields import known
 from vadum.soil.contract.numerics import plain, rounded, significant_step
 from vadum.soil.contract.outcome import Cell, Missing, Outcome, Table
 from vadum.soil.contract.results import Results
-from vadum.soil.methods.falling_head import infiltration
 from vadum.soil.methods.falling_head.facts import Facts, One
 from vadum.soil.methods.falling_head.school import InfiltrationSchool
+from vadum.soil.shared import infiltration
 from vadum.soil.shared.viscosity import at_temperature
 
 SOURCE = "Philip 1993; Nestingen 2007; Ahmed, Gulliver and Nieber 2014; ASTM D8152"

@@ -5,9 +5,9 @@ import random
 from datetime import UTC, datetime, timedelta
 
 from vadum.soil.contract.method import Practice, Trial
-from vadum.soil.methods.falling_head.infiltration import Curve, Cylinder
 from vadum.soil.methods.falling_head.record import Level, Record, Standing
 from vadum.soil.methods.falling_head.school import InfiltrationSchool
+from vadum.soil.shared.infiltration import Curve, Cylinder
 
 MISTAKES = {
     "leak": "water that runs out round the base at first",
