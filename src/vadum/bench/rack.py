@@ -261,7 +261,9 @@ def calls_of(vessel: Vessel, record: RecordPart, now: datetime) -> list[Call]:
         window = due.window_s if due.at is not None else 60
         found.append(Call(at, code, vessel.id, name, what, kind, due.path, after, window, late, due.hands_s, is_in))
 
-    for due in vessel.dues:
+    # What waits is called once, for its next reading: those behind it wait for that one.
+    waiting = [d for d in vessel.dues if d.at is not None and d.window_s is None]
+    for due in (d for d in vessel.dues if d not in waiting[1:]):
         field = paths.field_name(due.path) if due.path else ""
         if called.after_field and field == called.after_field and due.at is None:
             add(now, f"{_title(record, due.path)} of {name}", "after", due)

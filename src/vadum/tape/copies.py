@@ -23,6 +23,8 @@ from vadum.tape.tables import Attempt, KnownBrowser, OneTimeLink, SignIn
 DOORS: tuple[type[SQLModel], ...] = (SignIn, OneTimeLink, KnownBrowser, Attempt)
 A_BATCH = 2000
 
+TAILS = ("", "-wal", "-shm", "-journal")  # what SQLite leaves beside a file that it writes
+
 
 def backup(database: Database, target: Path) -> None:
     """A consistent copy of the live database; never over an existing file, and nothing half done is left."""
@@ -40,7 +42,8 @@ def backup(database: Database, target: Path) -> None:
     except (OSError, sqlite3.DatabaseError) as error:
         raise DatabaseError(f"the backup was not made: {_reason(error)}") from error
     finally:
-        unfinished.unlink(missing_ok=True)
+        for tail in TAILS:
+            unfinished.with_name(unfinished.name + tail).unlink(missing_ok=True)
 
 
 def _reason(error: BaseException) -> str:
@@ -73,7 +76,7 @@ def restore(source: Path, url: str, now: datetime) -> tuple[int, Path | None]:
     except OSError as error:
         raise DatabaseError(f"nothing was restored: {_reason(error)}") from error
     finally:
-        for tail in ("", "-wal", "-shm"):
+        for tail in TAILS:
             arriving.with_name(arriving.name + tail).unlink(missing_ok=True)
         held.close()
     return number, kept

@@ -35,6 +35,7 @@ from vadum.web.routes import (
     signin,
     strength,
     table_import,
+    water,
 )
 from vadum.web.settings import Settings
 
@@ -107,6 +108,7 @@ def create_app(settings: Settings) -> FastAPI:
         photographs,
         plates,
         strength,
+        water,
     ):
         app.include_router(room.router)
     app.add_middleware(GZipMiddleware, minimum_size=1000)

@@ -159,7 +159,7 @@ class RingsCalibration(RecordPart):
 
 
 class PressureCellCalibration(RecordPart):
-    """A retention cell with its plate: what the plate bears, and where the outlet's water stands."""
+    """A pressure cell with its plate: what the plate bears, and where the outlet's water stands."""
 
     plate_entry_kpa: Number = Field(title="air entry of its plate", gt=0)
     outlet_below_mm: Number | None = Field(None, title="outlet's water below the plate's face", ge=-1000)

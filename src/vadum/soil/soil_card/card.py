@@ -46,6 +46,7 @@ class Card(Frozen):
     density: tuple[Fact, ...] = ()
     bearing: tuple[Fact, ...] = ()
     strength: tuple[Fact, ...] = ()
+    water: tuple[Fact, ...] = ()
     classes: tuple[Classified, ...] = ()
     readings: tuple[Verdict, ...] = ()
     series: dict[str, Table] = {}
@@ -130,6 +131,20 @@ def _bearing(evidence: Evidence) -> list[Fact]:
         for key in ("bearing_ratio_percent", "swell_percent", "water_content_percent"):
             facts += _fact(f"{method}_{key}", evidence.known(method, key) or evidence.words(method, key))
     return facts + _joined([*three_efforts(evidence), *three_in_place(evidence)])
+
+
+WATER = (
+    ("falling_head", ("kfs_mm_h", "k20_mm_h")),
+    ("well_permeameter", ("kfs_mm_h", "design_mm_h")),
+    ("double_ring", ("rate_mm_h",)),
+    ("retention", ("theta_10_percent", "air_10_percent", "available_percent")),
+    ("lime_demand", ("demand_hydrated_percent", "demand_quicklime_percent")),
+)
+
+
+def _water(evidence: Evidence) -> list[Fact]:
+    """What lets water through and holds it, and the lime that a clay asks for."""
+    return [f for method, keys in WATER for key in keys for f in _fact(f"{method}_{key}", evidence.known(method, key))]
 
 
 def _strength(evidence: Evidence) -> list[Fact]:
@@ -304,6 +319,11 @@ def _texture(evidence: Evidence, grading: Merged | None) -> Classified:
     return found.model_copy(update={"notes": (*found.notes, note)})
 
 
+def _texture_word(classes: Sequence[Classified]) -> str:
+    """The texture's class in the USDA system; empty while it is not known."""
+    return next((c.symbol for c in classes if c.system == "USDA"), "")
+
+
 def card(told: Sequence[Told], bands: Bands | None = None) -> Card:
     """The card of a sample from its runs, newest first; `bands` of the cross-readings where the laboratory has set
     its own."""
@@ -335,7 +355,8 @@ def card(told: Sequence[Told], bands: Bands | None = None) -> Card:
         density=tuple(_density(evidence)),
         bearing=tuple(_bearing(evidence)),
         strength=tuple(_strength(evidence)),
+        water=tuple(_water(evidence)),
         classes=classes,
-        readings=cross_readings(evidence, classes[0].symbol),
+        readings=cross_readings(evidence, classes[0].symbol, _texture_word(classes)),
         series=series,
     )

@@ -16,6 +16,7 @@ from vadum.soil.soil_card.limits import FINE_PART_MM, GROUND, activity, limits, 
 from vadum.soil.soil_card.merged import join_verdict, merged
 from vadum.soil.soil_card.stiffness import plate_readings
 from vadum.soil.soil_card.strength import core_against_vane, strength_against_liquidity
+from vadum.soil.soil_card.water import water_readings
 
 
 def water_against_limits(evidence: Evidence) -> Iterator[Verdict]:
@@ -154,8 +155,9 @@ ALL = (
 )
 
 
-def cross_readings(evidence: Evidence, symbol: str = "") -> tuple[Verdict, ...]:
-    """Every cross-reading that the runs and the soil's group in the unified system allow; the gravest first."""
+def cross_readings(evidence: Evidence, symbol: str = "", texture: str = "") -> tuple[Verdict, ...]:
+    """Every cross-reading that the runs, the soil's group in the unified system and its texture allow; the gravest
+    first."""
     found = [v for reading in ALL for v in reading(evidence)]
     found += core_against_vane(evidence)
     grading = merged(evidence)
@@ -163,6 +165,7 @@ def cross_readings(evidence: Evidence, symbol: str = "") -> tuple[Verdict, ...]:
     found += strength_against_liquidity(evidence, index[0] if index else None, natural_water(evidence))
     found += friction_readings(evidence, symbol)
     found += plate_readings(evidence)
+    found += water_readings(evidence, grading, texture)
     found += [v for reading in BEARING for v in reading(evidence, symbol)]
     order = {"stop": 0, "redo": 1, "watch": 2, "fine": 3}
     return tuple(sorted(found, key=lambda v: order[v.level]))

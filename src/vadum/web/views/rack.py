@@ -13,6 +13,7 @@ SHOWN = timedelta(minutes=75)  # of the line of the hands
 PAST = timedelta(minutes=4)
 FREE_MIN = 4.0
 LABEL_GAP = 5.0
+MOST_LINES = 28  # of the call sheet
 
 
 class Stone(NamedTuple):
@@ -199,8 +200,8 @@ def rack_values(rack: Rack, now: datetime, pick: str) -> dict[str, Any]:
         "rack": rack,
         "asked": _asked(rack, now, pick),
         "line": _line(rack, now),
-        "calls": views[:16],
-        "more_calls": max(0, len(views) - 16),
+        "calls": views[:MOST_LINES],
+        "more_calls": max(0, len(views) - MOST_LINES),
         "exact": exact,
         "slot_words": slot_words,
         "now": now,

@@ -131,7 +131,8 @@ def _site_value(site: Site, school: InfiltrationSchool) -> tuple[float, str, str
     if n == 1:
         return site.values[0], "one cylinder", "K_1", inputs
     if n < 3 or school.site == "least":
-        return site.least, f"least of {n}", f"min({', '.join(names)})", inputs
+        least = names[site.values.index(site.least)]
+        return site.least, f"least of {n}", least, {least: site.least}
     geometric = f"({' * '.join(names)}) ** (1 / {n})"
     if school.site == "effective":
         a = school.effective_share
