@@ -17,8 +17,9 @@ VIEWS: dict[str, tuple[str, dict[str, int], str]] = {
     "bench": ("/bench", DESK, "IM"),
     "rack": ("/rack", DESK, "IM"),
     "desk-liquid-limit": ("/runs/LL-03", DESK, "IM"),
-    "desk-sieve": ("/runs/SV-02", DESK, "IM"),
-    "desk-hydrometer": ("/runs/HY-03", DESK, "IM"),
+    "desk-lime": ("/runs/LP-01", DESK, "IM"),
+    "desk-retention": ("/runs/RC-01", DESK, "IM"),
+    "desk-cylinders-phone": ("/runs/MP-01", PHONE, "IM"),
     "desk-compaction": ("/runs/CP-02", DESK, "IM"),
     "desk-call": ("/runs/CB-03", DESK, "IM"),
     "desk-call-phone": ("/runs/FB-02", PHONE, "IM"),
@@ -31,7 +32,6 @@ VIEWS: dict[str, tuple[str, dict[str, int], str]] = {
     "desk-ladder-phone": ("/runs/PM-03", PHONE, "IM"),
     "ground": ("/ground/KS-26?spot=TP4", DESK, "IM"),
     "kit": ("/kit", DESK, "IM"),
-    "dossiers": ("/dossiers", DESK, "IM"),
     "sheet": ("/runs/LL-01/sheet", {"width": 1000, "height": 1240}, "TO"),
 }
 PASTED = (

@@ -68,7 +68,7 @@ def test_the_rack_is_planned_once_and_falls_due_on_the_bench(lab_app, client):
     assert again.status_code == 403
     assert "nothing is ready" in again.json()["message"]
     live = client.get("/rack/live").json()["fragments"]
-    assert "set down D" in live["sheet"]
+    assert f"{planned.astimezone(AT.tzinfo):%H:%M:%S}" in live["starts"]
     assert client.post("/rack/forget/HY-04").status_code == 200
     assert record_of(lab_app, "HY-04").planned_start_at is None
     assert client.post("/rack/forget/HY-04").status_code == 403

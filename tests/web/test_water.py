@@ -20,7 +20,7 @@ def test_the_water_of_a_job_stands_on_one_page_and_estimates_do_not(client):
     assert "/runs/WP-01" in page
     assert "/runs/MP-01" not in page, "its cylinders still drain"
     assert "/runs/RC-01" in page
-    assert "geometric mean" in page
+    assert "Conductivity by depth" in page
     assert client.get("/water/NOPE").status_code == 404
     assert "/water/KS-26" in client.get("/ground/KS-26").text
 

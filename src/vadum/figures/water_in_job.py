@@ -62,6 +62,7 @@ def log_normal(school: Any) -> list[dict[str, Any]]:
             "type": "quantitative",
             "title": "standard deviations from the mean",
             "scale": {"zero": True, "nice": True},
+            "axis": {"format": ".1f", "tickCount": 5},
         }
     )
 

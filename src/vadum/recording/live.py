@@ -17,8 +17,8 @@ def is_simulated(station: Station) -> bool:
     return station.address.startswith("simulated://")
 
 
-def line_status(station: Station, state: State, why: str, takes: bool) -> dict[str, Any]:
-    """What a desk says of the line, and whether the instrument takes the readings."""
+def line_status(station: Station, state: State, why: str, takes: bool, samples: bool = False) -> dict[str, Any]:
+    """What a desk says of the line, whether the instrument takes the readings, and whether it samples vessels."""
     return {
         "instrument": station.code,
         "kind": station.profile.kind,
@@ -27,6 +27,7 @@ def line_status(station: Station, state: State, why: str, takes: bool) -> dict[s
         "why": why,
         "simulated": is_simulated(station),
         "takes": takes,
+        "samples": samples,
         "commands": sorted(station.profile.commands),
     }
 

@@ -174,7 +174,7 @@ class Recorder:
 
     def status(self, state: State, why: str = "") -> dict[str, Any]:
         """What a desk says of the line."""
-        return line_status(self.station, state, why, self.takes)
+        return line_status(self.station, state, why, self.takes, self._clock is not None)
 
     def live(self, heard: Heard) -> dict[str, Any]:
         """One sample as a desk shows it, with its pace when it is a frame's."""

@@ -40,7 +40,9 @@ def water_page(request: Request, its: TheShop, me: Me, session: Reading, code: s
             if curve and "suction" in curve[0]:
                 curves.append((read.run.code, curve))
     data = drawn(found, curves)
-    shown = [n for n in PICTURES if (curves if n == "curves" else found)]
+    # One point is no picture of a scatter.
+    there = {"depth": bool(found), "lognormal": len(found) > 1, "curves": bool(curves)}
+    shown = [n for n in PICTURES if there[n]]
     return page(
         request,
         "water.html",

@@ -205,12 +205,10 @@ def _give_site(results: Results, facts: Facts, school: InfiltrationSchool) -> No
             f"({' + '.join(list(inputs)[: len(k)])}) / n",
             {**{f"K_{i + 1}": v for i, v in enumerate(k)}, "n": len(k)},
         )
-        results.say("least_mm_h", "", "least and greatest", "mm/h", f"{plain(min(k), 3)} to {plain(max(k), 3)}")
+        results.say("least_mm_h", "", "least and greatest", "mm/h", f"{_short(min(k))} to {_short(max(k))}")
         if site.factor is not None and len(k) > 2:
             low, high = site.geometric / site.factor, site.geometric * site.factor
-            results.say(
-                "interval_mm_h", "", "95 % of the geometric mean", "mm/h", f"{plain(low, 3)} to {plain(high, 3)}"
-            )
+            results.say("interval_mm_h", "", "95 % of the geometric mean", "mm/h", f"{_short(low)} to {_short(high)}")
     head = facts.record.head_mm
     if known(head):
         one = ones[0]

@@ -42,7 +42,7 @@ function actsOf(heard) {
     const more = pumps ? [act("Pump on", "", order("start")), act("Top up", "", order("top"))] : [];
     return [...(heard ? more : []), act("Stop", "", order("stop"))];
   }
-  if (!heard || !desk.dataset.calling) return [];
+  if (!heard || !(desk.dataset.calling || line.samples)) return [];
   return [starts() ? act("Start, take readings", "", order("start")) : act("Take readings from it", "", order("take"))];
 }
 
@@ -54,7 +54,7 @@ function show() {
   const heard = line.state === "connected";
   bar.classList.toggle("lost", !heard && line.state !== "connecting");
   part("name").textContent = line.instrument;
-  const by = line.kind !== "frame" ? "" : line.takes && heard ? ", it takes the readings" : ", read by hand";
+  const by = line.kind !== "frame" && !line.samples ? "" : line.takes && heard ? ", it takes the readings" : ", read by hand";
   part("state").textContent =
     `${line.simulated ? "simulated, " : ""}${WORDS[line.state]}${by}${line.why ? ` (${line.why})` : ""}`;
   if (!heard) part("figures").textContent = "";
@@ -83,8 +83,7 @@ function live(said) {
 
 // The figure goes into the field that has the focus, or the first open one, where the unit is the same.
 function take() {
-  const fits = (i) =>
-    i.labels[0] && Object.values(figures).find(([, unit]) => i.labels[0].textContent.trim().endsWith(`, ${unit}`));
+  const fits = (i) => Object.values(figures).find(([, unit]) => i.dataset.unit === unit);
   const open = [...desk.querySelectorAll("[data-fields] input")].filter((i) => !i.value && fits(i));
   const first = open.find((i) => i === document.activeElement) || open[0];
   if (!first) return;
