@@ -122,7 +122,7 @@ def test_work_that_hands_can_begin_leads_to_its_field(app, opened):
 
 def test_the_river_zooms_and_shows_what_falls_due_and_what_clashes(app, opened):
     page = opened(app, "IM", "/bench")
-    expect(page.locator(".lanecode").nth(1)).to_have_text("LL-04")
+    expect(page.locator(".lanecode", has_text="LL-04")).to_be_visible()
     assert page.locator(".riversvg line.due").count() >= 3
     assert page.locator(".stone.clash").count() >= 2
     page.keyboard.press("2")

@@ -128,7 +128,7 @@ def test_six_bottles_by_keyboard_with_one_late(live, opened):
         at(10 * (n + 1))
         expect(page.locator(".what .t")).to_contain_text("Shake the bottles")
         page.keyboard.press("Enter")  # now
-        expect(page.locator(f'[data-path="shakes[{n}].shaken_at"]')).to_have_count(0)
+        expect(page.locator(f'[data-fields] input[data-path="shakes[{n}].shaken_at"]')).to_have_count(0)
     for n, ph in enumerate(("12.45", "11.90", "12.21", "12.43", "12.45", "12.46")):
         at(61 + 2 * n if n < 5 else 80)  # the last one behind the quarter of an hour
         expect(page.locator(".bottles .here")).to_have_count(2)
@@ -161,6 +161,7 @@ def test_a_rack_of_cells_over_three_weeks_takes_two_key_strokes_a_weighing(live,
     weighed = 0
     for _day in range(21):
         live.clock.step(seconds=86400)
+        page.goto(live.link("IM"))  # signed in anew each morning
         page.goto(f"{live.address}/runs/{code}")
         ready(page)
         expect(page.locator("[data-line-figures]")).to_contain_text("g", timeout=30_000)
@@ -175,7 +176,7 @@ def test_a_rack_of_cells_over_three_weeks_takes_two_key_strokes_a_weighing(live,
                 expect(page.locator(f'[data-fields] input[data-path="{path}"]')).to_have_count(0)
                 weighed += 1
             elif "is settled" in asked:
-                button = page.get_by_role("button", name="goes on")
+                button = page.get_by_role("button", name="goes on", exact=True)
                 button.click()
                 expect(page.locator(".what .t")).not_to_have_text(asked)
             else:

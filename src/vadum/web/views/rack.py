@@ -3,12 +3,12 @@
 from datetime import datetime, timedelta
 from typing import Any, NamedTuple
 
+from vadum.bench.moments import SOON
 from vadum.bench.rack import Call, Rack, Vessel, slot_words
 from vadum.soil.contract import paths
 from vadum.soil.contract.fields import RecordPart, unit_of
 from vadum.soil.contract.times import exact, span
 
-NEAR = timedelta(minutes=3)  # an exact call so near goes before one that waits
 SHOWN = timedelta(minutes=75)  # of the line of the hands
 PAST = timedelta(minutes=4)
 FREE_MIN = 4.0
@@ -107,7 +107,7 @@ def _asked(rack: Rack, now: datetime, pick: str) -> Asked | None:
     """The call to answer: the picked vessel's; else an exact one that is near, else the soonest."""
     answered = [c for c in rack.calls if c.kind in ("read", "after", "start", "mark")]
     mine = [c for c in answered if pick in (c.vessel, c.code, c.name)] if pick else []
-    near = [c for c in answered if c.window_s is not None and c.at - now <= NEAR]
+    near = [c for c in answered if c.window_s is not None and c.at - now <= SOON]
     call = next(iter(mine or near or answered), None)
     if call is None:
         return None

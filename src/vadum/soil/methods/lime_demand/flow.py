@@ -21,6 +21,7 @@ LIME_HURTS = (
     "Lime burns skin and eyes; quicklime reacts violently with water and heats. Goggles, gloves and apron on, eyewash "
     "within reach, fan on; read the safety data sheet."
 )
+STANDS_MIN = 10.0  # after a reading its temperature is asked; laboratory setting
 LEAVE_MIN = 2.0  # so near a round of shaking nothing else is begun; laboratory setting
 
 
@@ -121,9 +122,21 @@ def _calls(f: Facts, now: datetime) -> list[tuple[Called, Advice]]:
     return made
 
 
+def _warm_owed(f: Facts, now: datetime) -> bool:
+    """Whether the last bottle read waits for its temperature: the probe still stands in it."""
+    return any(
+        b.counts
+        and b.bottle.read_ph is not None
+        and b.bottle.temperature_c is None
+        and b.bottle.read_at is not None
+        and now - b.bottle.read_at < timedelta(minutes=STANDS_MIN)
+        for b in f.bottles
+    )
+
+
 def _hour(f: Facts, s: LimeSchool, outcome: Outcome, now: datetime) -> Advice | None:
     """The hour and the quarter behind it: what the clock calls next; between two calls the meter is set."""
-    if f.all_read or not is_weighed(f.record, f.bottles):
+    if not is_weighed(f.record, f.bottles) or (f.all_read and not _warm_owed(f, now)):
         return None
     if f.record.water_in_at is None:
         return start_advice(f.shaking, f.record, now)

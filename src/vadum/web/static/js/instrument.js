@@ -30,7 +30,7 @@ const starts = () => line.commands.includes("start");
 
 // What a person may do with an instrument: a frame takes the called readings, others give their figure to a field.
 function actsOf(heard) {
-  if (line.kind !== "frame") {
+  if (line.kind !== "frame" && !line.samples) {
     return [
       ...(heard && starts() ? [act("Start", "", order("start"))] : []),
       ...(heard ? [act("Take ", "i", async () => take())] : []),
