@@ -54,7 +54,8 @@ function show() {
   const heard = line.state === "connected";
   bar.classList.toggle("lost", !heard && line.state !== "connecting");
   part("name").textContent = line.instrument;
-  const by = line.kind !== "frame" && !line.samples ? "" : line.takes && heard ? ", it takes the readings" : ", read by hand";
+  const by =
+    line.kind !== "frame" && !line.samples ? "" : line.takes && heard ? ", it takes the readings" : ", read by hand";
   part("state").textContent =
     `${line.simulated ? "simulated, " : ""}${WORDS[line.state]}${by}${line.why ? ` (${line.why})` : ""}`;
   if (!heard) part("figures").textContent = "";
