@@ -159,3 +159,12 @@ def test_the_british_result_is_named_initial_consumption_and_takes_twenty_grams(
     assert found.value("demand_percent").name.startswith("initial consumption of lime")
     told = next(line for line in found.working if line.gives == "told_soil_g")
     assert told.inputs["m_d"] == 20.0
+
+
+def test_while_bottles_are_still_to_be_read_the_decision_is_said_to_be_open_between_the_next():
+    made = LIME.virtual(3, LIME.school(), None).record
+    read = [b if i < 3 else b.model_copy(update={"read_ph": None, "read_at": None}) for i, b in enumerate(made.bottles)]
+    its = made.model_copy(update={"bottles": tuple(read)})
+    found = LIME.outcome(its, LIME.school())
+    assert found.value("open_percent").reported == "4 or 5"
+    assert LIME.outcome(made, LIME.school()).value("open_percent") is None

@@ -150,6 +150,8 @@ FLOW: Flow = (
             "water_below_m",
             "moisture_by",
             "moisture_probe",
+            "moisture_probe_in_date",
+            "moisture_probe_due_on",
             "probe_error_percent",
             "porosity_percent",
             "cylinders_count",

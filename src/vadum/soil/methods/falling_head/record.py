@@ -73,6 +73,8 @@ class Record(Specimen):
     water_below_m: Number | None = reading("ground water below the surface")
     moisture_by: Literal["scale of 0 to 10", "share of the volume"] | None = Field(None, title="moisture is read as")
     moisture_probe: str | None = Field(None, title="moisture probe", max_length=40)
+    moisture_probe_in_date: Literal["yes", "no"] | None = Field(None, title="moisture probe in date when used")
+    moisture_probe_due_on: Day | None = Field(None, title="moisture probe due on")
     probe_error_percent: Number | None = reading("standard error of the probe, of the volume", above=0, high=30)
     porosity_percent: Number | None = reading("porosity", above=0, high=95, affects=CONDUCTIVITY)
     cylinders_count: Count | None = reading("cylinders here", low=1, high=60)

@@ -11,6 +11,7 @@ from vadum.soil.contract.times import span
 from vadum.soil.methods.falling_head.facts import Facts, One
 from vadum.soil.methods.falling_head.reduce import MM_H
 from vadum.soil.methods.falling_head.school import InfiltrationSchool
+from vadum.soil.shared.force_reading import readers_in_date
 
 
 def _path(one: One, field: str) -> tuple[str, ...]:
@@ -336,6 +337,13 @@ RULES: tuple[Judge, ...] = (
         source=LABORATORY,
         level="watch",
         do="Take it out once the water stands, or report the volume that it takes.",
+    ),
+    Rule(
+        "moisture probe in date",
+        lambda f, s: readers_in_date(f.record, (("moisture_probe", "moisture probe"),)),
+        source=LABORATORY,
+        level="watch",
+        do="Try it on rings that are dried before the start: the water taken up hangs on it.",
     ),
     Rule("run to its end", _slow, source=LABORATORY, level="watch", do="Let it run: a short record tells little."),
 )

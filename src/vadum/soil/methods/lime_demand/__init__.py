@@ -43,7 +43,7 @@ METHOD = Method(
         "How much lime keeps the pore water at the pH of a lasting reaction. It says nothing on whether this soil "
         "reacts, or how strong it will be: a full mix design with its mellowing time must follow."
     ),
-    leads=("demand_percent", "demand_quicklime_percent", "demand_whole_percent"),
+    leads=("open_percent", "demand_percent", "demand_quicklime_percent", "demand_whole_percent"),
     called=lambda facts, school: (facts.shaking, *facts.reading),
     columns={
         "bottles": ("holds", "lime_percent", "lime_g", "soil_g", "read_ph", "temperature_c", "excluded_because"),

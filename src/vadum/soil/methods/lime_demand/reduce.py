@@ -3,6 +3,7 @@ part and of the whole soil."""
 
 import math
 
+from vadum.soil.contract.compare import at_least
 from vadum.soil.contract.fields import known
 from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.outcome import Cell, Missing, Outcome, Table
@@ -27,6 +28,19 @@ def rule_words(facts: Facts, school: LimeSchool) -> str:
     if facts.decision.rule == "more lime" and not school.plateau:
         words = "none gives {reach}: more lime, or the meter set anew"
     return words.format(reach=f"{school.reaches_ph:.2f}", near=f"{school.near_ph:.2f}")
+
+
+def open_between(facts: Facts, school: LimeSchool) -> str:
+    """The limes that the bottles still to be read leave open, `4 or 5`; empty once one has reached the limit."""
+    if any(at_least(p.ph, school.reaches_ph) for p in facts.points):
+        return ""
+    limes = sorted(
+        b.bottle.lime_percent
+        for b in facts.bottles
+        if b.counts and not b.is_lime_only and b.ph25 is None and known(b.bottle.lime_percent)
+    )
+    named = [plain(lime) for lime in limes[:2]]
+    return " or ".join([*named, "more"][:2]) if named else ""
 
 
 def _give_bottle(results: Results, one: One, school: LimeSchool, facts: Facts) -> None:
@@ -92,6 +106,8 @@ def _give_demand(results: Results, facts: Facts, school: LimeSchool) -> None:
             results.withhold("demand_percent", "LD", school.named, "%")
         return
     open_ = not facts.all_read
+    if open_ and (between := open_between(facts, school)):
+        results.say("open_percent", "", "decision open between", "%", between)
     results.say("decided_by", "", "decided by", "", rule_words(facts, school), provisional=open_)
     if facts.flip is not None:
         change = abs(facts.flip.change_ph)

@@ -17,6 +17,7 @@ from vadum.soil.methods.retention.school import RetentionSchool
 from vadum.soil.shared.specimen import SPECIMEN
 
 SIZES = ("pressure_cell", "ring_diameter_mm", "core_height_mm", "outlet_below_mm")
+OF_THE_CELL = ("plate_entry_kpa", "pressure_cell_in_date", "pressure_cell_due_on")
 AT_LAST = ("wet_out_g", "dry_g", "apparatus_g")
 
 
@@ -202,7 +203,7 @@ FLOW: Flow = (
         key="rings",
         title="Rings trimmed, soaked",
         does="Trimmed level; soaked overnight with its plate, seated, soaked again 24 h, lidded.",
-        fields=tuple(f"cells[].{n}" for n in (*SIZES, "plate_entry_kpa", "excluded_because")),
+        fields=tuple(f"cells[].{n}" for n in (*SIZES, *OF_THE_CELL, "excluded_because")),
         is_done=lambda f, s: len(_cells(f)) >= wanted_many(f) and all(_ready(o) for o in _cells(f)),
         think=_rings,
         hands_s=1800,

@@ -36,6 +36,8 @@ class Cell(RecordPart):
     """One ring of soil on its plate, in its cell."""
 
     pressure_cell: str | None = Field(None, title="cell", max_length=40)
+    pressure_cell_in_date: Literal["yes", "no"] | None = Field(None, title="cell in date when used")
+    pressure_cell_due_on: Day | None = Field(None, title="cell due on")
     plate_entry_kpa: Number | None = reading("plate's air entry", above=0)
     ring_diameter_mm: Number | None = reading("core's diameter", above=0, high=1000)
     core_height_mm: Number | None = reading("core's height", above=0, high=1000)

@@ -12,6 +12,7 @@ from vadum.soil.contract.times import minutes_between
 from vadum.soil.methods.retention.facts import Facts, One
 from vadum.soil.methods.retention.reduce import is_beyond
 from vadum.soil.methods.retention.school import RetentionSchool
+from vadum.soil.shared.force_reading import readers_in_date
 
 
 def _path(one: One, field: str) -> tuple[str, ...]:
@@ -146,6 +147,12 @@ def _evaporates(f: Facts, s: RetentionSchool) -> Iterator[Seen]:
             yield Seen(held, f"{one.name} lost {each} g a day", limit, _path(one, "weighings"))
 
 
+def _in_date(f: Facts, s: RetentionSchool) -> Iterator[Seen]:
+    for one in _counted(f):
+        for seen in readers_in_date(one.cell, (("pressure_cell", f"cell {one.name}"),)):
+            yield seen._replace(at=_path(one, "pressure_cell"))
+
+
 def _algae(f: Facts, s: RetentionSchool) -> Seen | None:
     seen = f.record.algae
     return said(None if seen is None else seen == "none", f"algae: {seen}", "none", ("algae",))
@@ -241,6 +248,13 @@ RULES: tuple[Judge, ...] = (
         level="watch",
         do="The same each day is no drainage: look at its lid and ring seal.",
         at_once=True,
+    ),
+    Rule(
+        "cells in date",
+        _in_date,
+        source=LABORATORY,
+        level="watch",
+        do="Look at plate and seals before the ring goes in: weeks hang on them.",
     ),
     Rule("no algae", _algae, source=LABORATORY, level="watch", do="Dark and salt: say so on the report."),
     Rule("lids on", _lids, source=LABORATORY, level="watch", do="Put them on: what evaporates is not drained."),

@@ -4,7 +4,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from vadum.soil.contract.fields import Moment, Number, RecordPart, reading
+from vadum.soil.contract.fields import Day, Moment, Number, RecordPart, reading
 from vadum.soil.shared.specimen import Specimen
 
 CONDUCTIVITY = ("kfs_mm_h", "k20_mm_h", "phi_m_mm2_min", "alpha_per_cm", "design_mm_h")
@@ -51,6 +51,8 @@ class Record(Specimen):
     wall: Literal["brushed", "not brushed"] | None = Field(None, title="wall of the hole")
     plumb: Literal["yes", "no"] | None = Field(None, title="stands plumb")
     reservoir: str | None = Field(None, title="reservoir", max_length=40)
+    reservoir_in_date: Literal["yes", "no"] | None = Field(None, title="reservoir in date when used")
+    reservoir_due_on: Day | None = Field(None, title="reservoir due on")
     both_area_cm2: Number | None = reading("area of both reservoirs", above=0, affects=CONDUCTIVITY)
     inner_area_cm2: Number | None = reading("area of the inner reservoir", above=0, affects=CONDUCTIVITY)
     level_reads_to_mm: Number | None = reading("its level reads to", above=0)

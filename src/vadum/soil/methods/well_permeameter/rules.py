@@ -8,6 +8,7 @@ from vadum.soil.contract.rules import LABORATORY, PHYSICS, Judge, Rule, Seen, at
 from vadum.soil.contract.times import span
 from vadum.soil.methods.well_permeameter.facts import Facts
 from vadum.soil.methods.well_permeameter.school import WellSchool
+from vadum.soil.shared.force_reading import readers_in_date
 
 FINE = ("unstructured fine soil", "compacted clay or liner")
 BRUSH = "Brush the wall once or twice, not more: an auger smears it, and the smear is what is measured then."
@@ -221,6 +222,13 @@ RULES: tuple[Judge, ...] = (
         at=("both_area_cm2",),
         level="watch",
         do="Enter the area that the register has: none is built in.",
+    ),
+    Rule(
+        "reservoir in date",
+        lambda f, s: readers_in_date(f.record, (("reservoir", "reservoir"),)),
+        source=LABORATORY,
+        level="watch",
+        do="Measure its areas again before the start: they are in every figure.",
     ),
     Rule(
         "ground water and layers far below",
