@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from vadum.figures.theme import INK, WATER, WATER3, Figure, lettered, named
+from vadum.figures.theme import INK, WATER, Figure, empty_axes, named, steady_band
 
 X: dict[str, Any] = {
     "field": "to",
@@ -23,34 +23,16 @@ TONE = {"field": "ring", "type": "nominal", "title": None, "sort": ["inner ring"
 
 def layers(school: Any) -> list[dict[str, Any]]:
     """Each interval as the step that it is: a rate holds for its whole length."""
+    under, words = steady_band(X, Y)
     return [
-        {  # an empty picture has axes too
-            "data": {"values": [{"to": 0, "mm_h": 0}, {"to": 60 * school.least_h, "mm_h": 20}]},
-            "mark": {"type": "point", "opacity": 0},
-            "encoding": {"x": X, "y": Y},
-        },
-        {
-            "data": named("bands"),
-            "mark": {"type": "rect", "color": WATER3},
-            "encoding": {
-                "x": X | {"field": "from"},
-                "x2": {"field": "to"},
-                "y": Y | {"field": "low"},
-                "y2": {"field": "high"},
-            },
-        },
+        empty_axes(X, Y, (0, 0), (60 * school.least_h, 20)),
+        *under,
         {
             "data": named("rates"),
             "mark": {"type": "rule", "strokeWidth": 3},
             "encoding": {"x": X | {"field": "from"}, "x2": {"field": "to"}, "y": Y, "color": TONE},
         },
-        *lettered(
-            {
-                "data": named("bands"),
-                "mark": {"type": "text", "align": "right", "dy": -12, "fontWeight": 600, "color": WATER},
-                "encoding": {"x": X, "y": Y | {"field": "high"}, "text": {"field": "label"}},
-            }
-        ),
+        *words,
     ]
 
 

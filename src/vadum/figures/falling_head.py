@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from vadum.figures.theme import CLAY, INK, PAPER, WATER, Figure, named
+from vadum.figures.theme import CLAY, INK, PAPER, WATER, Figure, empty_axes, named
 
 X: dict[str, Any] = {
     "field": "minutes",
@@ -24,11 +24,7 @@ TONE = {"field": "cylinder", "type": "nominal", "title": None, "scale": {"range"
 def layers(school: Any) -> list[dict[str, Any]]:
     """The readings, and the fits as lines beyond the last of them."""
     return [
-        {  # an empty picture has axes too
-            "data": {"values": [{"minutes": 0, "level": 0}, {"minutes": 30, "level": 40}]},
-            "mark": {"type": "point", "opacity": 0},
-            "encoding": {"x": X, "y": Y},
-        },
+        empty_axes(X, Y, (0, 0), (30, 40)),
         {
             "data": named("fits"),
             "mark": {"type": "line", "strokeWidth": 1.6, "strokeDash": [5, 4]},

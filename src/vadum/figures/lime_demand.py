@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from vadum.figures.theme import CLAY, INK, INK2, PAPER, WATER, Figure, lettered, named
+from vadum.figures.theme import CLAY, INK, INK2, PAPER, WATER, Figure, empty_axes, lettered, named
 
 X: dict[str, Any] = {
     "field": "lime",
@@ -24,16 +24,12 @@ def layers(school: Any) -> list[dict[str, Any]]:
     """The points with their bars, the line through them, and the lines that decide."""
     lines = {"y": Y, "x": {"value": 0}, "text": {"field": "label"}}
     return [
-        {  # an empty picture has axes too
-            "data": {
-                "values": [
-                    {"lime": school.limes_percent[0], "ph": school.near_ph - 0.3},
-                    {"lime": school.limes_percent[-1], "ph": school.reaches_ph + 0.1},
-                ]
-            },
-            "mark": {"type": "point", "opacity": 0},
-            "encoding": {"x": X, "y": Y},
-        },
+        empty_axes(
+            X,
+            Y,
+            (school.limes_percent[0], school.near_ph - 0.3),
+            (school.limes_percent[-1], school.reaches_ph + 0.1),
+        ),
         {
             "data": named("bounds"),
             "mark": {"type": "rule", "strokeWidth": 1.6, "color": WATER},

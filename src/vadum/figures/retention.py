@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from vadum.figures.theme import CLAY, INK, INK2, PAPER, WATER, WATER3, Figure, lettered, named
+from vadum.figures.theme import CLAY, INK, INK2, PAPER, WATER, WATER3, Figure, empty_axes, lettered, named
 
 X: dict[str, Any] = {
     "field": "suction",
@@ -23,11 +23,7 @@ Y: dict[str, Any] = {
 def layers(school: Any) -> list[dict[str, Any]]:
     """Band, curve (dashed where nothing was weighed), points, porosity."""
     return [
-        {  # an empty picture has axes too
-            "data": {"values": [{"suction": 1, "water": 0}, {"suction": 20000, "water": 50}]},
-            "mark": {"type": "point", "opacity": 0},
-            "encoding": {"x": X, "y": Y},
-        },
+        empty_axes(X, Y, (1, 0), (20_000, 50)),
         {
             "data": named("curve"),
             "mark": {"type": "area", "color": WATER3},
@@ -87,11 +83,7 @@ def tide(school: Any) -> list[dict[str, Any]]:
     }
     tone = {"field": "cell", "type": "nominal", "scale": {"scheme": "tealblues"}}
     return [
-        {
-            "data": {"values": [{"day": 0, "mass": 0}, {"day": 42, "mass": -20}]},
-            "mark": {"type": "point", "opacity": 0},
-            "encoding": {"x": x, "y": y},
-        },
+        empty_axes(x, y, (0, 0), (42, -20)),
         {
             "data": named("tide"),
             "mark": {"type": "line", "strokeWidth": 1.4, "point": {"size": 14}},

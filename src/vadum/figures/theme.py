@@ -95,6 +95,33 @@ def lettered(layer: dict[str, Any]) -> list[dict[str, Any]]:
     return [halo, layer]
 
 
+def empty_axes(x: dict[str, Any], y: dict[str, Any], *corners: tuple[float, float]) -> dict[str, Any]:
+    """A layer that shows nothing and gives a picture without data its axes: two corners of them."""
+    values = [{x["field"]: a, y["field"]: b} for a, b in corners]
+    return {"data": {"values": values}, "mark": {"type": "point", "opacity": 0}, "encoding": {"x": x, "y": y}}
+
+
+def steady_band(x: dict[str, Any], y: dict[str, Any]) -> tuple[list[dict[str, Any]], list[dict[str, Any]]]:
+    """The band that counts as steady, of the series `bands` (from, to, low, high, label): what lies under the data, and
+    the words over it."""
+    under = {
+        "data": named("bands"),
+        "mark": {"type": "rect", "color": WATER3},
+        "encoding": {
+            "x": x | {"field": "from"},
+            "x2": {"field": "to"},
+            "y": y | {"field": "low"},
+            "y2": {"field": "high"},
+        },
+    }
+    words = {
+        "data": named("bands"),
+        "mark": {"type": "text", "align": "right", "dy": -12, "fontWeight": 600, "color": WATER},
+        "encoding": {"x": x | {"field": "to"}, "y": y | {"field": "high"}, "text": {"field": "label"}},
+    }
+    return [under], lettered(words)
+
+
 def svg(figure: Figure, school: Any, outcome: Outcome, width: int = 460) -> str:
     """The picture as SVG for paper. Slow the first time in a process (half a second), then about 45 ms."""
     import vl_convert

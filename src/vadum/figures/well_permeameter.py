@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from vadum.figures.theme import CLAY, INK, PAPER, WATER, WATER3, Figure, lettered, named
+from vadum.figures.theme import CLAY, INK, PAPER, WATER, Figure, empty_axes, named, steady_band
 
 X: dict[str, Any] = {
     "field": "minutes",
@@ -23,22 +23,10 @@ TONE = {"field": "head", "type": "nominal", "scale": {"range": [INK, WATER, CLAY
 
 def layers(school: Any) -> list[dict[str, Any]]:
     """The rates and their bands."""
+    under, words = steady_band(X, Y)
     return [
-        {  # an empty picture has axes too
-            "data": {"values": [{"minutes": 0, "mm_min": 0}, {"minutes": 20, "mm_min": 1}]},
-            "mark": {"type": "point", "opacity": 0},
-            "encoding": {"x": X, "y": Y},
-        },
-        {
-            "data": named("bands"),
-            "mark": {"type": "rect", "color": WATER3},
-            "encoding": {
-                "x": X | {"field": "from"},
-                "x2": {"field": "to"},
-                "y": Y | {"field": "low"},
-                "y2": {"field": "high"},
-            },
-        },
+        empty_axes(X, Y, (0, 0), (20, 1)),
+        *under,
         {
             "data": named("rates"),
             "mark": {"type": "line", "strokeWidth": 2},
@@ -49,13 +37,7 @@ def layers(school: Any) -> list[dict[str, Any]]:
             "mark": {"type": "point", "size": 40, "fill": PAPER, "opacity": 1, "strokeWidth": 1.6},
             "encoding": {"x": X, "y": Y, "color": TONE},
         },
-        *lettered(
-            {
-                "data": named("bands"),
-                "mark": {"type": "text", "align": "right", "dy": -12, "fontWeight": 600, "color": WATER},
-                "encoding": {"x": X | {"field": "to"}, "y": Y | {"field": "high"}, "text": {"field": "label"}},
-            }
-        ),
+        *words,
     ]
 
 
