@@ -90,13 +90,15 @@ class One(NamedTuple):
 
 class Facts(NamedTuple):
     """A retention curve as it stands. `fitted` by van Genuchten, `other` by Brooks and Corey; `loose` with its residual
-    at the other end of what it may be, where it is fixed; `points` what the fits go through; `between_cells` the
+    at the other end of what it may be, where it is fixed; `points` what the fits go through, `typed` those of another instrument (suction, share,
+    by what); `between_cells` the
     standard error of their mean by how far whole cells lie off the curve, a share of the volume."""
 
     record: Record
     pressures: tuple[Pressure, ...]
     ones: tuple[One, ...]
     points: tuple[tuple[float, float], ...]
+    typed: tuple[tuple[float, float, str], ...]
     porosity: float | None
     particle_said: bool
     dry_density: float | None
@@ -301,12 +303,15 @@ def facts(record: Record, school: RetentionSchool) -> Facts:
     points = [(h.suction_cm, h.theta) for o in counted for h in o.held if h.settled and h.theta is not None]
     densities = [o.dry_g / o.volume_cm3 for o in counted if o.volume_cm3 and o.dry_g is not None]
     density = math.fsum(densities) / len(densities) if densities else None
+    others: list[tuple[float, float, str]] = []
     for row in record.points:
         if not known(row.suction_as_read) or not known(row.water_percent) or row.excluded_because or density is None:
             continue
         typed = pressure_of(0, Step(pressure_as_read=row.suction_as_read, pressure_unit=row.suction_unit))
         if typed is not None:
-            points.append((in_cm(typed.kpa), row.water_percent / 100 * density / school.water_mg_m3))
+            share = row.water_percent / 100 * density / school.water_mg_m3
+            others.append((in_cm(typed.kpa), share, row.by or "typed"))
+    points += [(suction, share) for suction, share, _ in others]
     porosity = 1 - density / particle if density is not None and particle > 0 else None
     key = (school.most_n, school.alpha_band_per_cm, school.residual_percent / 100, school.residual_free_from_kpa)
     main, other, loose = curves_of(tuple(points), key)
@@ -317,6 +322,7 @@ def facts(record: Record, school: RetentionSchool) -> Facts:
         pressures,
         ones,
         tuple(points),
+        tuple(others),
         porosity,
         said,
         density,

@@ -311,6 +311,8 @@ def _series(facts: Facts, school: RetentionSchool) -> dict[str, Table]:
                         "row": one.row + 1,
                     }
                 )
+    for suction, share, by in facts.typed:
+        points.append({"cell": by, "suction": suction, "water": 100 * share, "step": by, "state": "settled", "row": 0})
     curve: list[dict[str, Cell]] = []
     if facts.fitted is not None:
         low, high = 1.0, in_cm(max(school.wilting_kpa, facts.reached_kpa)) * 1.2
