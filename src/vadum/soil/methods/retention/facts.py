@@ -90,9 +90,9 @@ class One(NamedTuple):
 
 class Facts(NamedTuple):
     """A retention curve as it stands. `fitted` by van Genuchten, `other` by Brooks and Corey; `loose` with its residual
-    at the other end of what it may be, where it is fixed; `points` what the fits go through, `typed` those of another instrument (suction, share,
-    by what); `between_cells` the
-    standard error of their mean by how far whole cells lie off the curve, a share of the volume."""
+    at the other end of what it may be, where it is fixed; `points` what the fits go through, `typed` those of another
+    instrument (suction, share, by what); `between_cells` the standard error of their mean by how far whole cells lie
+    off the curve, a share of the volume."""
 
     record: Record
     pressures: tuple[Pressure, ...]
