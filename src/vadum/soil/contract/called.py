@@ -6,8 +6,10 @@ an instrument's samples become readings through them.
 """
 
 import math
+from bisect import bisect_right
 from collections.abc import Mapping
 from datetime import datetime, timedelta
+from itertools import accumulate
 from types import MappingProxyType
 from typing import Literal, NamedTuple
 
@@ -180,6 +182,9 @@ def covered(called: Called) -> dict[int, Taken]:
     By the clock a reading stands for the last call that it has reached, or nearly: nobody reads to the second.
     """
     found: dict[int, Taken] = {}
+    # The last call that a time has reached: of the least from each call on, the last that is not later than it.
+    reached_from = [reached_from_min(called, i) for i in range(len(called.at))] if called.by == "clock" else []
+    least = list(accumulate(reversed(reached_from), min))[::-1]
     for one in called.taken:
         if called.by != "clock":
             if one.row < len(called.at) and not one.missed:
@@ -187,9 +192,9 @@ def covered(called: Called) -> dict[int, Taken]:
             continue
         if one.at is None:
             continue
-        reached = [i for i in range(len(called.at)) if one.at >= reached_from_min(called, i)]
-        if reached and reached[-1] not in found:
-            found[reached[-1]] = one
+        reached = bisect_right(least, one.at) - 1
+        if reached >= 0 and reached not in found:
+            found[reached] = one
     return found
 
 

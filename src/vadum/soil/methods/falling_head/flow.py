@@ -82,24 +82,20 @@ def live_words(one: One, s: InfiltrationSchool, now: datetime) -> str:
     return f"{one.name} is empty about {exact(at, now)}." if at is not None and at > now else ""
 
 
-def _read(f: Facts, s: InfiltrationSchool, now: datetime) -> tuple[Called, Advice] | None:
-    made = [
+def _running(f: Facts, now: datetime) -> list[tuple[Called, Advice]]:
+    """What drains, with what the clock calls of it."""
+    return [
         (c, a)
         for c in f.calls
         if c.began_at is not None and not c.over and (a := clock_advice(c, f.record, now)) is not None and a.due
     ]
-    return min(made, key=lambda pair: pair[1].due[0].at or now, default=None)
 
 
 def _work(f: Facts, s: InfiltrationSchool, outcome: Outcome, now: datetime) -> Advice | None:
     """Setting, starting, reading, and what is read after: what is near on the clock first."""
-    nearest = _read(f, s, now)
-    dues = tuple(
-        d
-        for c in f.calls
-        if c.began_at is not None and not c.over and (a := clock_advice(c, f.record, now)) is not None
-        for d in a.due
-    )
+    running = _running(f, now)
+    nearest = min(running, key=lambda pair: pair[1].due[0].at or now, default=None)
+    dues = tuple(d for _, advice in running for d in advice.due)
     at = nearest[1].due[0].at if nearest else None
     if nearest and at is not None and at - now <= timedelta(seconds=NEAR_S):
         return _with_words(nearest, f, s, now, dues)
