@@ -81,3 +81,14 @@ def test_no_file_names_a_machine_or_a_registry():
         if path.suffix in {".png", ".woff2", ".ttf", ".gz"} or "vendor" in path.parts:
             continue
         assert not forbidden.search(path.read_text("utf-8")), path.name
+
+
+def test_no_test_gives_a_server_only_the_five_seconds_of_a_clients_habit():
+    """A page that is worked out for the first time on a busy machine takes as long as it takes."""
+    calls = [
+        f"{file.name}: {line.strip()}"
+        for file in sorted((ROOT / "tests").rglob("*.py"))
+        for line in file.read_text("utf-8").splitlines()
+        if "httpx2.Client(base_url" in line and "timeout" not in line
+    ]
+    assert calls == []

@@ -9,14 +9,14 @@ import pytest
 
 @pytest.fixture(scope="module")
 def client(app):
-    with httpx2.Client(base_url=app.address, follow_redirects=True) as made:
+    with httpx2.Client(base_url=app.address, follow_redirects=True, timeout=60) as made:
         made.get(app.link("IM").removeprefix(app.address))
         yield made
 
 
 @pytest.fixture(scope="module")
 def manager(app):
-    with httpx2.Client(base_url=app.address, follow_redirects=True) as made:
+    with httpx2.Client(base_url=app.address, follow_redirects=True, timeout=60) as made:
         made.get(app.link("RV").removeprefix(app.address))
         yield made
 
@@ -63,7 +63,7 @@ def test_every_place_opens_with_the_strict_policy(client, page):
 
 @pytest.mark.parametrize("page", PAGES + MORE + DESKS + ("/people", "/api/v1/runs", "/api/v1/methods"))
 def test_nothing_opens_without_signing_in(app, page):
-    with httpx2.Client(base_url=app.address) as stranger:
+    with httpx2.Client(base_url=app.address, timeout=60) as stranger:
         html = stranger.get(page, headers={"Accept": "text/html"})
         assert html.status_code in (303, 401)
         assert stranger.get(page, headers={"Accept": "application/json"}).status_code == 401
@@ -192,7 +192,7 @@ def test_posts_from_another_site_are_refused(client):
 
 
 def test_the_session_cookie_is_closed_to_scripts_and_sign_in_stays_on_our_site(app):
-    with httpx2.Client(base_url=app.address) as stranger:
+    with httpx2.Client(base_url=app.address, timeout=60) as stranger:
         form = {"login": "tomas", "passphrase": "seven wet stones", "to": "//elsewhere.example/"}
         answer = stranger.post("/signin", data=form)
         assert answer.status_code == 303

@@ -38,7 +38,7 @@ def app(tmp_path_factory, database_kind):
 
 @pytest.fixture(scope="module")
 def client(app):
-    with httpx2.Client(base_url=app.address, follow_redirects=True, timeout=20) as made:
+    with httpx2.Client(base_url=app.address, follow_redirects=True, timeout=60) as made:
         made.get(app.link("IM").removeprefix(app.address))
         yield made
 
@@ -151,7 +151,7 @@ def test_what_cannot_be_listened_to_is_refused_with_its_field(app, client):
     "address", ["spy://socket", "socket://host", "http://x:1", "simulated://kettle", "/etc/../x y"]
 )
 def test_only_ports_and_sockets_are_addresses(app, address):
-    with httpx2.Client(base_url=app.address, follow_redirects=True) as manager:
+    with httpx2.Client(base_url=app.address, follow_redirects=True, timeout=60) as manager:
         manager.get(app.link("RV").removeprefix(app.address))
         seen = {"address": address, "profile": "frame"}
         answer = manager.post("/api/v1/kit/instrument/FR-1/calibrations", json=seen)

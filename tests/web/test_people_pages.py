@@ -20,7 +20,7 @@ def app(tmp_path_factory, database_kind):
 
 def browser(app, login=None, passphrase=PHRASE, link=None):
     """A browser that has signed in, by name or by link."""
-    client = httpx2.Client(base_url=app.address, follow_redirects=True)
+    client = httpx2.Client(base_url=app.address, follow_redirects=True, timeout=60)
     if link:
         client.get(link)
     elif login:

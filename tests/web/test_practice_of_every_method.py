@@ -38,7 +38,7 @@ def app(tmp_path_factory, database_kind):
 
 @pytest.fixture(scope="module")
 def client(app):
-    with httpx2.Client(base_url=app.address, follow_redirects=True, timeout=20) as made:
+    with httpx2.Client(base_url=app.address, follow_redirects=True, timeout=60) as made:
         made.get(app.link("IM").removeprefix(app.address))
         yield made
 

@@ -27,14 +27,14 @@ def lab_app(tmp_path, database_kind):
 
 @pytest.fixture
 def client(lab_app):
-    with httpx2.Client(base_url=lab_app.address, follow_redirects=True) as made:
+    with httpx2.Client(base_url=lab_app.address, follow_redirects=True, timeout=60) as made:
         made.get(lab_app.link("IM").removeprefix(lab_app.address))
         yield made
 
 
 @pytest.fixture(scope="module")
 def reader(app):
-    with httpx2.Client(base_url=app.address, follow_redirects=True) as made:
+    with httpx2.Client(base_url=app.address, follow_redirects=True, timeout=60) as made:
         made.get(app.link("IM").removeprefix(app.address))
         yield made
 
@@ -55,7 +55,7 @@ def test_every_new_place_opens_under_the_strict_policy(reader, page):
 
 @pytest.mark.parametrize("page", ["/rack", "/rack/live", "/runs/SV-03/import", "/samples/3"])
 def test_nothing_of_it_opens_without_signing_in(app, page):
-    with httpx2.Client(base_url=app.address) as stranger:
+    with httpx2.Client(base_url=app.address, timeout=60) as stranger:
         assert stranger.get(page, headers={"Accept": "text/html"}).status_code in (303, 401)
 
 

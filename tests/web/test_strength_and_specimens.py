@@ -15,7 +15,7 @@ pytestmark = pytest.mark.one_database
 def client(tmp_path_factory, database_kind):
     with (
         served(tmp_path_factory.mktemp("strength"), FrozenClock(AT), kind=database_kind) as running,
-        httpx2.Client(base_url=running.address, follow_redirects=True) as made,
+        httpx2.Client(base_url=running.address, follow_redirects=True, timeout=60) as made,
     ):
         made.get(running.link("IM").removeprefix(running.address))
         yield made
