@@ -127,7 +127,7 @@ def test_the_river_zooms_and_shows_what_falls_due_and_what_clashes(app, opened):
     assert page.locator(".stone.clash").count() >= 2
     page.keyboard.press("2")
     page.wait_for_url("**zoom=day")
-    expect(page.locator(".lanecode").first).to_have_text("HY-02")
+    expect(page.locator(".lanecode", has_text="HY-02")).to_be_visible()
 
 
 def test_ground_from_nothing_to_a_run(live, opened):

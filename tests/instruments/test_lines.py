@@ -141,6 +141,7 @@ def test_a_lifting_vehicle_shows_on_its_gauge_and_in_a_force_that_stands():
 def test_every_trouble_is_among_those_tried_here():
     of_bodies = {"stuck", "screws", "friction", "leak", "drift"}  # tried in test_bodies.py
     of_bodies |= {"leaking", "warming", "stone", "backwards"}
+    of_bodies |= {"flat", "jumps", "old buffer"}  # tried in test_water_bodies.py
     assert set(TROUBLES) == {"sticking", "datum", "lifting", "drop", "garbage", "silence"} | of_bodies
 
 

@@ -30,6 +30,11 @@ class Moment(NamedTuple):
         """Whether other hands than the laboratory's take it: those that stand at a load in the field."""
         return self.due.by == "load"
 
+    @property
+    def is_patient(self) -> bool:
+        """Whether it is a call of the clock that waits until hands are free."""
+        return self.due.by == "clock" and self.due.window_s is None
+
     def rank(self, now: datetime) -> tuple[bool, int, datetime, str]:
         """What to sort by: the hands here before those elsewhere, the class, the earlier, then the run's code."""
         return (self.elsewhere, ORDER.index(self.urgency(now)), self.due.at or now, self.run_code)
@@ -49,8 +54,9 @@ def in_order(moments: Iterable[Moment], now: datetime) -> list[Moment]:
 
 
 def clashes(moments: Iterable[Moment], now: datetime) -> list[tuple[Moment, Moment]]:
-    """Pairs of timed moments, still ahead, whose hands' times overlap; hands elsewhere are in nobody's way."""
-    here = [m for m in moments if m.due.at and m.due.at > now and not m.elsewhere]
+    """Pairs of timed moments, still ahead, whose hands' times overlap; hands elsewhere are in nobody's way, nor is a
+    call of the clock that waits."""
+    here = [m for m in moments if m.due.at and m.due.at > now and not (m.elsewhere or m.is_patient)]
     timed = sorted(((*m.busy(now), m) for m in here), key=lambda t: (t[0], t[2].run_code))
     found = []
     for i, (_, end, first) in enumerate(timed):

@@ -235,7 +235,7 @@ class _Cell:
 
 
 def _lime(b: Builder) -> None:
-    """Six bottles eighteen minutes after the water: shaken once, the next round in two minutes."""
+    """Six bottles some minutes after the water: shaken once, the next round in nearly three minutes."""
     at = b.ago(minutes=58)
     run = b.start("F3 B1", "lime_demand", "d6276", at)
     b.steps(run, ("lime", "hour"), at)
@@ -263,9 +263,9 @@ def _lime(b: Builder) -> None:
     ):
         pair = [("lime_g", lime)] if not soil else [("soil_g", soil), ("lime_g", lime)]
         b.read(run, b.ago(minutes=50 - 4 * row), [(f"bottles[{row}].{field}", value) for field, value in pair])
-    water = b.ago(minutes=18)
+    water = b.ago(minutes=17, seconds=10)
     b.read(run, water, [("water_in_at", water.isoformat())])
-    b.read(run, b.ago(minutes=8), [("shakes[0].shaken_at", b.ago(minutes=8).isoformat())])
+    b.read(run, b.ago(minutes=7), [("shakes[0].shaken_at", b.ago(minutes=7).isoformat())])
     b.read(run, b.ago(minutes=6), [("bath_c", "24.8"), ("ph_meter", "PH1")])
     for row, (part, bottle, read) in enumerate(
         (("set to it", "10.00 a", ""), ("set to it", "12.45 c", ""), ("check", "12.00 b", "12.01"))
