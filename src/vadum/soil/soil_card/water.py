@@ -10,6 +10,7 @@ from vadum.soil.contract.compare import at_least, at_most, within
 from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.outcome import Verdict
 from vadum.soil.contract.verdicts import ruling
+from vadum.soil.shared.conductivity import MM_H
 from vadum.soil.shared.physics import WATER_20_MG_M3
 from vadum.soil.soil_card.evidence import Evidence, Known
 from vadum.soil.soil_card.limits import GROUND, limits
@@ -32,7 +33,7 @@ AT_33_KPA = {
     "silty clay": 38.7,
     "clay": 39.6,
 }
-HAZEN_MM_H = 36000.0  # of D10² in mm² taken as cm/s: C = 1
+HAZEN_C = 1.0  # K in cm/s over D10² in mm²: 0.4 to 1.5 in clean sands
 
 
 def conductivity_by_size_mm_h(d10_mm: float) -> float:
@@ -45,7 +46,7 @@ def conductivity_by_size_mm_h(d10_mm: float) -> float:
     >>> round(conductivity_by_size_mm_h(0.1))
     360
     """
-    return HAZEN_MM_H * d10_mm**2
+    return MM_H * HAZEN_C * d10_mm**2
 
 
 def against_grading(evidence: Evidence, grading: Merged | None) -> Iterator[Verdict]:

@@ -67,6 +67,8 @@ FLOW: Flow = (
         does="Inner ring 50 to 100 mm, outer about 150 mm, level; inside and outside diameters by the register.",
         fields=(
             "rings",
+            "rings_in_date",
+            "rings_due_on",
             "inner_diameter_mm",
             "inner_outside_diameter_mm",
             "outer_diameter_mm",

@@ -33,6 +33,8 @@ class Record(Specimen):
     place: str | None = Field(None, title="place", max_length=120)
     tested_on: Day | None = Field(None, title="tested on")
     rings: str | None = Field(None, title="pair of rings", max_length=40)
+    rings_in_date: Literal["yes", "no"] | None = Field(None, title="rings in date when used")
+    rings_due_on: Day | None = Field(None, title="rings due on")
     inner_diameter_mm: Number | None = reading("inside diameter, inner ring", above=0, high=5000, affects=RATE)
     inner_outside_diameter_mm: Number | None = reading("outside diameter, inner ring", above=0, high=5000)
     outer_diameter_mm: Number | None = reading("inside diameter, outer ring", above=0, high=5000)

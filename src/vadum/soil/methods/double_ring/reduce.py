@@ -8,7 +8,7 @@ from vadum.soil.contract.outcome import Cell, Missing, Outcome, Table
 from vadum.soil.contract.results import Results
 from vadum.soil.methods.double_ring.facts import Facts, Rate
 from vadum.soil.methods.double_ring.school import RingSchool
-from vadum.soil.shared.viscosity import at_temperature
+from vadum.soil.shared.conductivity import MM_H, at_temperature
 
 SOURCE = "ASTM D3385"
 VELOCITY = "600 * V / (A * t)"
@@ -109,12 +109,12 @@ def _give_steady(results: Results, facts: Facts, school: RingSchool) -> None:
         "rate_cm_s",
         "i",
         "the same",
-        value / 36000,
+        value / MM_H,
         "cm/s",
-        significant_step(value / 36000, 3),
+        significant_step(value / MM_H, 3),
         "i / 36000",
         {"i": value},
-        uncertainty=u / 36000,
+        uncertainty=u / MM_H,
         estimate=not facts.over,
         until=until,
     )

@@ -7,6 +7,7 @@ from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.rules import LABORATORY, Judge, Rule, Seen, at_least, at_most, said, within
 from vadum.soil.methods.double_ring.facts import Facts
 from vadum.soil.methods.double_ring.school import RingSchool
+from vadum.soil.shared.force_reading import readers_in_date
 
 
 def _apart(f: Facts, s: RingSchool) -> Iterator[Seen]:
@@ -177,5 +178,12 @@ RULES: tuple[Judge, ...] = (
         do="Outside its range another test tells more: a sealed ring for tight soil, a pit for gravel.",
     ),
     Rule("depth of water", _heads, level="watch", do="25 to 150 mm of water; report what was kept."),
+    Rule(
+        "rings in date",
+        lambda f, s: readers_in_date(f.record, (("rings", "rings"),)),
+        source=LABORATORY,
+        level="watch",
+        do="Measure their diameters again before the start: a driven ring is no circle for long.",
+    ),
     Rule("rings driven", _driven, level="watch", do="Drive them deeper: water comes round a shallow ring."),
 )

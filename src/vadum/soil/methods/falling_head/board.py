@@ -9,6 +9,7 @@ from vadum.soil.contract.times import exact
 from vadum.soil.methods.falling_head.facts import Facts, One
 from vadum.soil.methods.falling_head.forecast import empty_at
 from vadum.soil.methods.falling_head.school import InfiltrationSchool
+from vadum.soil.shared.conductivity import MM_H
 
 
 def _words(one: One, school: InfiltrationSchool, now: datetime) -> tuple[str, str]:
@@ -45,7 +46,7 @@ def board(facts: Facts, school: InfiltrationSchool, outcome: Outcome, now: datet
                 "word": word,
                 "time": time,
                 "leaks": path in leaks,
-                "k": f"{36000 * one.found.fit.k_cm_s:.3g}" if one.found is not None else "",
+                "k": f"{MM_H * one.found.fit.k_cm_s:.3g}" if one.found is not None else "",
                 "gain": f"{100 * one.gain.value:.0f}" if one.gain is not None else "",
                 "placed": one.standing.latitude_degrees is not None,
                 "readings": len(one.points),

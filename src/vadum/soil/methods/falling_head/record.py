@@ -38,6 +38,8 @@ class Standing(RecordPart):
     """One cylinder in the ground, filled and draining."""
 
     infiltrometer: str | None = Field(None, title="cylinder", max_length=40)
+    infiltrometer_in_date: Literal["yes", "no"] | None = Field(None, title="cylinder in date when used")
+    infiltrometer_due_on: Day | None = Field(None, title="cylinder due on")
     cylinder_radius_mm: Number | None = reading("inside radius", above=0, high=1000, affects=CONDUCTIVITY)
     insertion_mm: Number | None = reading("driven into the ground", above=0, high=2000, affects=CONDUCTIVITY)
     zero_above_soil_mm: Number | None = reading("sensor's zero above the soil", low=-2000, high=2000)

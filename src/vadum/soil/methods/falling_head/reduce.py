@@ -9,10 +9,9 @@ from vadum.soil.contract.results import Results
 from vadum.soil.methods.falling_head.facts import Facts, One
 from vadum.soil.methods.falling_head.school import InfiltrationSchool
 from vadum.soil.shared import infiltration
-from vadum.soil.shared.viscosity import at_temperature
+from vadum.soil.shared.conductivity import MM_H, at_temperature
 
 SOURCE = "Philip 1993; Nestingen 2007; Ahmed, Gulliver and Nieber 2014; ASTM D8152"
-MM_H = 36000.0  # of a cm/s
 PER_INCH = 25.4
 T95 = 1.96
 

@@ -9,8 +9,8 @@ from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.rules import LABORATORY, PHYSICS, Judge, Rule, Seen, at_least, at_most, said
 from vadum.soil.contract.times import span
 from vadum.soil.methods.falling_head.facts import Facts, One
-from vadum.soil.methods.falling_head.reduce import MM_H
 from vadum.soil.methods.falling_head.school import InfiltrationSchool
+from vadum.soil.shared.conductivity import MM_H
 from vadum.soil.shared.force_reading import readers_in_date
 
 
@@ -238,6 +238,12 @@ def _guard(f: Facts, s: InfiltrationSchool) -> Iterator[Seen]:
             yield seen._replace(at=_path(one, "guard_ml"))
 
 
+def _in_date(f: Facts, s: InfiltrationSchool) -> Iterator[Seen]:
+    for one in _counted(f):
+        for seen in readers_in_date(one.standing, (("infiltrometer", "cylinder"),)):
+            yield seen._replace(at=_path(one, "infiltrometer"))
+
+
 def _slow(f: Facts, s: InfiltrationSchool) -> Iterator[Seen]:
     for one in _counted(f):
         if one.standing.ended == "called off":
@@ -337,6 +343,13 @@ RULES: tuple[Judge, ...] = (
         source=LABORATORY,
         level="watch",
         do="Take it out once the water stands, or report the volume that it takes.",
+    ),
+    Rule(
+        "cylinders in date",
+        _in_date,
+        source=LABORATORY,
+        level="watch",
+        do="Measure its radius again before the start: it counts twice.",
     ),
     Rule(
         "moisture probe in date",

@@ -7,6 +7,7 @@ from datetime import UTC, datetime, timedelta
 from vadum.soil.contract.method import Practice, Trial
 from vadum.soil.methods.falling_head.record import Level, Record, Standing
 from vadum.soil.methods.falling_head.school import InfiltrationSchool
+from vadum.soil.shared.conductivity import MM_H
 from vadum.soil.shared.infiltration import Curve, Cylinder
 
 MISTAKES = {
@@ -93,7 +94,7 @@ def virtual(seed: int, school: InfiltrationSchool, mistake: str | None = None) -
         cylinders_count=3,
         cylinders=tuple(cylinders),
     )
-    truth = 36000 * math.exp(math.fsum(map(math.log, ks)) / 3)
+    truth = MM_H * math.exp(math.fsum(map(math.log, ks)) / 3)
     wide = 0.35 if school.suction == "free" or school.site != "geometric" else 0.08
     return Trial(record, {"kfs_mm_h": truth}, {"kfs_mm_h": wide * truth}, mistake)
 

@@ -8,7 +8,7 @@ from vadum.soil.contract.fields import known
 from vadum.soil.contract.outcome import Outcome
 from vadum.soil.methods.well_permeameter.facts import Facts
 from vadum.soil.methods.well_permeameter.school import WellSchool
-from vadum.soil.methods.well_permeameter.well import MM_H
+from vadum.soil.shared.conductivity import MM_H
 
 SHOWN = 6
 

@@ -10,6 +10,7 @@ from vadum.soil.contract.task import Asks, Task, ask
 from vadum.soil.methods.well_permeameter.facts import Facts
 from vadum.soil.methods.well_permeameter.record import Head, Level
 from vadum.soil.methods.well_permeameter.school import WellSchool
+from vadum.soil.shared.conductivity import MM_H
 from vadum.soil.shared.specimen import SPECIMEN
 
 
@@ -138,7 +139,7 @@ FLOW: Flow = (
         hands_s=1800,
         waits_min=40.0,
         holds=("reservoir",),
-        note=lambda f, s: f"{36000 * f.kfs_cm_s:.2g} mm/h" if f.kfs_cm_s is not None else "",
+        note=lambda f, s: f"{MM_H * f.kfs_cm_s:.2g} mm/h" if f.kfs_cm_s is not None else "",
     ),
     Task(
         key="backfill",

@@ -10,8 +10,8 @@ from vadum.soil.contract.results import Results
 from vadum.soil.methods.well_permeameter import well
 from vadum.soil.methods.well_permeameter.facts import Facts, Reached
 from vadum.soil.methods.well_permeameter.school import WellSchool
-from vadum.soil.methods.well_permeameter.well import CLASSES, MM_H
-from vadum.soil.shared.viscosity import at_temperature
+from vadum.soil.methods.well_permeameter.well import CLASSES
+from vadum.soil.shared.conductivity import MM_H, at_temperature
 
 SOURCE = "Reynolds and Elrick; ASTM D5126"
 ONE = "36000 * C * Q / (2 * pi * H**2 + pi * a**2 * C + 2 * pi * H / alpha)"

@@ -8,6 +8,7 @@ from vadum.soil.contract.method import Practice, Trial
 from vadum.soil.methods.well_permeameter import well
 from vadum.soil.methods.well_permeameter.record import Head, Level, Record
 from vadum.soil.methods.well_permeameter.school import WellSchool
+from vadum.soil.shared.conductivity import MM_H
 
 MISTAKES = {
     "early": "stopped while the rate still fell",
@@ -71,7 +72,7 @@ def virtual(seed: int, school: WellSchool, mistake: str | None = None) -> Trial:
         enough="two heads",
         safety_ratio=2.5,
     )
-    truth = well.MM_H * kfs
+    truth = MM_H * kfs
     return Trial(record, {"kfs_mm_h": truth}, {"kfs_mm_h": 0.25 * truth}, mistake)
 
 

@@ -9,7 +9,6 @@ CLASSES = {
     "unstructured fine soil": 0.04,
     "compacted clay or liner": 0.01,
 }
-MM_H = 36000.0  # of a cm/s
 
 
 def shape_factor(head_cm: float, radius_cm: float, alpha_per_cm: float, other_print: bool = False) -> float:

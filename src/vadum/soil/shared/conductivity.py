@@ -1,8 +1,9 @@
-"""Conductivity referred to water of another temperature."""
+"""Conductivity: in the units of a report, and referred to water of another temperature."""
 
 from vadum.soil.shared.physics import water_viscosity_poise
 
 LEAST_C, MOST_C = 0.0, 40.0
+MM_H = 36000.0  # of a cm/s
 
 
 def at_temperature(k: float, temperature_c: float, to_c: float) -> float | None:
