@@ -19,8 +19,6 @@ NODES = 320  # of the integral: its error is below a millionth of the time
 ROUNDS = 40
 CONFIDENCE = 0.95
 MOST_SUCTION_CM = 400.0
-EARLY_SHARE = 0.3  # of a record: where a leak shows
-EARLY_SUCTIONS_CM = (0.0, 5.0, 15.0, 40.0, 100.0)  # the rest of the record picks the one that suits it
 
 
 class Cylinder(NamedTuple):
@@ -307,24 +305,27 @@ def by_slopes(cylinder: Cylinder, series: Series, suction_cm: float) -> Late:
     )
 
 
-def early_excess(cylinder: Cylinder, series: Series) -> float | None:
+def early_excess(
+    cylinder: Cylinder, series: Series, share: float = 0.3, suctions_cm: Sequence[float] = (0.0, 5.0, 15.0, 40.0, 100.0)
+) -> float | None:
     """How much faster the level fell over the first part of the record than the rest of it tells: a leak round the
     base, which seals itself or dries up.
 
-    Parameters: as `fit_k`, n >= 12.
+    Parameters: as `fit_k`, n >= 12; the share of the record that is early; suctions of which the rest picks its own.
     Returns: the time that the rest tells over the time it took, 1 where nothing leaked; None with too few readings.
+    Source: the rate above, of the rest of the record.
     """
     import numpy as np
     from scipy.interpolate import CubicSpline
 
     times, levels = series
-    rest = times >= EARLY_SHARE * float(times[-1])
+    rest = times >= share * float(times[-1])
     if int(rest.sum()) < 8 or int((~rest).sum()) < 3:
         return None
     from_s = float(times[rest][0])
     curve = Curve(cylinder, float(levels.min()))
     best: tuple[float, float] | None = None
-    for suction in EARLY_SUCTIONS_CM:
+    for suction in suctions_cm:
         one = curve.times_of_one(suction)
         # Times at K = 1 to the levels of the rest lie on a line over their times; it tells when the first was due.
         reached = CubicSpline(curve.levels[::-1], one[::-1])(levels[rest])

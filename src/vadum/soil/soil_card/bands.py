@@ -28,6 +28,7 @@ class Bands(Frozen):
     modulus_over_ratio: Band = Field((1.0, 12.0), title="plate modulus Ev2 in MN/m² over a bearing ratio in %")
     plate_strength_ratio: Band = Field((0.5, 2.0), title="strength under a plate over another test's")
     dense_percent: float = Field(98.0, gt=0, title="dense from a degree of compaction of, %")
+    hazen_c: float = Field(1.0, gt=0, title="C of K = C D10², K in cm/s and D10 in mm")
     conductivity_times: float = Field(10.0, gt=1, title="conductivity against that of its grading, times apart")
     filled_ratio: Band = Field((0.8, 1.05), title="saturated water of rings over the pores of the ground")
     capacity_points: float = Field(10.0, gt=0, title="water at 33 kPa against its texture, points apart")

@@ -33,20 +33,19 @@ AT_33_KPA = {
     "silty clay": 38.7,
     "clay": 39.6,
 }
-HAZEN_C = 1.0  # K in cm/s over D10² in mm²: 0.4 to 1.5 in clean sands
 
 
-def conductivity_by_size_mm_h(d10_mm: float) -> float:
+def conductivity_by_size_mm_h(d10_mm: float, c: float) -> float:
     """The conductivity that a clean sand's finest tenth tells.
 
-    Parameters: D10 in mm.
+    Parameters: D10 in mm; C, K in cm/s over D10² in mm².
     Returns: mm/h.
     Source: Hazen 1892, `K = C D10^2`, K in cm/s and D10 in mm, C about 1 (0.4 to 1.5).
 
-    >>> round(conductivity_by_size_mm_h(0.1))
+    >>> round(conductivity_by_size_mm_h(0.1, 1.0))
     360
     """
-    return MM_H * HAZEN_C * d10_mm**2
+    return MM_H * c * d10_mm**2
 
 
 def against_grading(evidence: Evidence, grading: Merged | None) -> Iterator[Verdict]:
@@ -54,7 +53,7 @@ def against_grading(evidence: Evidence, grading: Merged | None) -> Iterator[Verd
     d10 = grading.ten_percent if grading else None
     if d10 is None or d10[0] <= 0:
         return
-    told = conductivity_by_size_mm_h(d10[0])
+    told = conductivity_by_size_mm_h(d10[0], evidence.bands.hazen_c)
     for method in CONDUCTIVITY:
         known = evidence.known(method, "kfs_mm_h")
         if known is None or known.value <= 0:

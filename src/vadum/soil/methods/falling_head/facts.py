@@ -14,7 +14,6 @@ from vadum.soil.shared import infiltration
 from vadum.soil.shared.infiltration import Cylinder, Fit, Free, Late
 
 MOST_AHEAD = 2
-LEAST_TO_FIT = 5
 
 
 class Class(NamedTuple):
@@ -175,14 +174,15 @@ def _usable(points: tuple[Point, ...], school: InfiltrationSchool) -> tuple[Poin
 
 
 @lru_cache(maxsize=256)
-def found_of(cylinder: Cylinder, points: tuple[Point, ...], texture: Class, school_key: tuple[str, float]) -> Found:
+def found_of(
+    cylinder: Cylinder, points: tuple[Point, ...], texture: Class, u_gain: float, school: InfiltrationSchool
+) -> Found:
     """What the readings of a cylinder give; kept, for every page of a run asks for the same."""
-    suction, u_gain = school_key
     first = points[0]
     moved = cylinder._replace(start_cm=first.level_cm)
     series = infiltration.series_of([p.seconds - first.seconds for p in points], [p.level_cm for p in points])
-    free = infiltration.fit_both(moved, series) if len(points) > LEAST_TO_FIT else None
-    own = free.fit if suction == "free" and free is not None else None
+    free = infiltration.fit_both(moved, series) if len(points) > school.least_to_fit else None
+    own = free.fit if school.suction == "free" and free is not None else None
     fit = own or infiltration.fit_k(moved, series, texture.suction_cm)
     at = fit.suction_cm
     if own is not None and free is not None:
@@ -199,7 +199,8 @@ def found_of(cylinder: Cylinder, points: tuple[Point, ...], texture: Class, scho
         pair = (infiltration.fit_k(wetter, series, at).k_cm_s, infiltration.fit_k(drier, series, at).k_cm_s)
         by_gain = abs(math.log(pair[0] / pair[1])) / 2
     late = infiltration.by_slopes(moved, series, at)
-    return Found(fit, free, late, by_suction, by_gain, infiltration.early_excess(moved, series))
+    excess = infiltration.early_excess(moved, series, school.early_share, school.early_suctions_cm)
+    return Found(fit, free, late, by_suction, by_gain, excess)
 
 
 def _one(row: int, its: Standing, record: Record, texture: Class, porosity: float, school: InfiltrationSchool) -> One:
@@ -212,8 +213,8 @@ def _one(row: int, its: Standing, record: Record, texture: Class, porosity: floa
         if radius > 0 and depth > 0:
             cylinder = Cylinder(radius, depth, gain.value, usable[0].level_cm)
             falls = usable[0].level_cm - min(p.level_cm for p in usable)
-            if len(usable) >= LEAST_TO_FIT and falls > 0.1 and usable[-1].seconds > usable[0].seconds:
-                found = found_of(cylinder, usable, texture, (school.suction, gain.error))
+            if len(usable) >= school.least_to_fit and falls > 0.1 and usable[-1].seconds > usable[0].seconds:
+                found = found_of(cylinder, usable, texture, gain.error, school)
     empty = bool(points) and 10 * points[-1].level_cm <= school.empty_mm
     fallen = 10 * (points[0].level_cm - points[-1].level_cm) if points else 0.0
     passed = (points[-1].seconds - points[0].seconds) / 60 if points else 0.0

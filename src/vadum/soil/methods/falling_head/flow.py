@@ -16,7 +16,6 @@ from vadum.soil.methods.falling_head.record import Level, Standing
 from vadum.soil.methods.falling_head.school import InfiltrationSchool
 from vadum.soil.shared.specimen import SPECIMEN
 
-NEAR_S = 20  # so near a call nothing else is begun; laboratory setting
 SET = ("infiltrometer", "cylinder_radius_mm", "insertion_mm", "zero_above_soil_mm")
 
 
@@ -97,7 +96,7 @@ def _work(f: Facts, s: InfiltrationSchool, outcome: Outcome, now: datetime) -> A
     nearest = min(running, key=lambda pair: pair[1].due[0].at or now, default=None)
     dues = tuple(d for _, advice in running for d in advice.due)
     at = nearest[1].due[0].at if nearest else None
-    if nearest and at is not None and at - now <= timedelta(seconds=NEAR_S):
+    if nearest and at is not None and at - now <= timedelta(seconds=s.leave_s):
         return _with_words(nearest, f, s, now, dues)
     other = _after(f) or _setting(f, s)
     if other is None:

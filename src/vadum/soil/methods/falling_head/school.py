@@ -20,6 +20,10 @@ class InfiltrationSchool(School):
     rounds_up: bool
     read_every_s: float
     sensor_every_s: float = laboratory(5.0)
+    leave_s: float = laboratory(20.0, "so near a call nothing else is begun")
+    least_to_fit: int = laboratory(5, "levels before anything is fitted")
+    early_share: float = laboratory(0.3, "of a record: where a leak shows")
+    early_suctions_cm: tuple[float, ...] = laboratory((0.0, 5.0, 15.0, 40.0, 100.0), "tried on the rest of the record")
     to_c: float = laboratory(20.0)
     cylinders: int = laboratory(3)
     # texture, C in cm with one standard deviation down and up, porosity in %, conductivity in mm/h

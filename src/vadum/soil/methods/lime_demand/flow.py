@@ -21,8 +21,6 @@ LIME_HURTS = (
     "Lime burns skin and eyes; quicklime reacts violently with water and heats. Goggles, gloves and apron on, eyewash "
     "within reach, fan on; read the safety data sheet."
 )
-STANDS_MIN = 10.0  # after a reading its temperature is asked; laboratory setting
-LEAVE_MIN = 2.0  # so near a round of shaking nothing else is begun; laboratory setting
 
 
 def _sulphate_needs(f: Facts, s: LimeSchool) -> tuple[str, ...]:
@@ -122,21 +120,21 @@ def _calls(f: Facts, now: datetime) -> list[tuple[Called, Advice]]:
     return made
 
 
-def _warm_owed(f: Facts, now: datetime) -> bool:
+def _warm_owed(f: Facts, s: LimeSchool, now: datetime) -> bool:
     """Whether the last bottle read waits for its temperature: the probe still stands in it."""
     return any(
         b.counts
         and b.bottle.read_ph is not None
         and b.bottle.temperature_c is None
         and b.bottle.read_at is not None
-        and now - b.bottle.read_at < timedelta(minutes=STANDS_MIN)
+        and now - b.bottle.read_at < timedelta(minutes=s.temperature_owed_min)
         for b in f.bottles
     )
 
 
 def _hour(f: Facts, s: LimeSchool, outcome: Outcome, now: datetime) -> Advice | None:
     """The hour and the quarter behind it: what the clock calls next; between two calls the meter is set."""
-    if not is_weighed(f.record, f.bottles) or (f.all_read and not _warm_owed(f, now)):
+    if not is_weighed(f.record, f.bottles) or (f.all_read and not _warm_owed(f, s, now)):
         return None
     if f.record.water_in_at is None:
         return start_advice(f.shaking, f.record, now)
@@ -149,7 +147,7 @@ def _hour(f: Facts, s: LimeSchool, outcome: Outcome, now: datetime) -> Advice | 
         return owed.model_copy(update={"due": (*owed.due[:1], *dues)})
     shaking = next((a for c, a in made if c.key == "shakes" and a.due), None)
     nearest = next((d.at for d in dues if d.at is not None), None)
-    near = nearest is not None and nearest - now < timedelta(minutes=LEAVE_MIN)
+    near = nearest is not None and nearest - now < timedelta(minutes=s.leave_min)
     if not near or shaking is None:
         between = _meter(f, s) if passed < s.stands_min + s.gate_min else None
         if between is not None:

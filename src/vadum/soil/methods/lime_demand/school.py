@@ -30,6 +30,8 @@ class LimeSchool(School):
     shake_s: float = laboratory(30.0)
     shaken_at_once: int = laboratory(2, "bottles in two hands")
     shake_window_s: int = laboratory(120)
+    leave_min: float = laboratory(2.0, "so near a call nothing else is begun")
+    temperature_owed_min: float = laboratory(10.0, "so long after a reading the probe's temperature is asked")
     stands_min: float = laboratory(60.0)
     gate_min: float = laboratory(15.0)
     reading_min: float = laboratory(1.5, "a reading of a slurry that stands still")

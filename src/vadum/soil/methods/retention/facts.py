@@ -18,7 +18,6 @@ from vadum.soil.methods.retention.school import RetentionSchool
 from vadum.soil.shared.pressure_units import KPA_PER_CM, in_cm, in_kpa
 
 DAY_MIN = 1440.0
-SAME_DAY_MIN = 60.0  # so long before its hour a cell may be weighed; laboratory setting
 
 
 class Pressure(NamedTuple):
@@ -276,17 +275,16 @@ def _one(row: int, cell: Cell, pressures: tuple[Pressure, ...], particle: float,
 
 @lru_cache(maxsize=128)
 def curves_of(
-    points: tuple[tuple[float, float], ...], school_key: tuple[float, tuple[float, float], float, float]
+    points: tuple[tuple[float, float], ...], school: RetentionSchool
 ) -> tuple[Fitted | None, Fitted | None, Fitted | None]:
     """The curves through settled points: van Genuchten, Brooks-Corey, and van Genuchten with the residual at the other
-    end of what it may be."""
-    most_n, alpha, residual, free_from_kpa = school_key
+    end of what it may be. Kept, for every page of a run asks for the same."""
     if not points:
         return None, None, None
     h, w = [p[0] for p in points], [p[1] for p in points]
-    bounds = Bounds(most_n, alpha)
-    free = max(h) >= in_cm(free_from_kpa) * 0.98
-    fixed = None if free else residual
+    bounds = Bounds(school.most_n, school.alpha_band_per_cm)
+    free = max(h) >= in_cm(school.residual_free_from_kpa) * 0.98
+    fixed = None if free else school.residual_percent / 100
     main = fit("van Genuchten", h, w, bounds, fixed)
     other = fit("Brooks-Corey", h, w, bounds, fixed)
     loose = None if free else fit("van Genuchten", h, w, bounds, 0.9 * min(w))
@@ -313,8 +311,7 @@ def facts(record: Record, school: RetentionSchool) -> Facts:
             others.append((in_cm(typed.kpa), share, row.by or "typed"))
     points += [(suction, share) for suction, share, _ in others]
     porosity = 1 - density / particle if density is not None and particle > 0 else None
-    key = (school.most_n, school.alpha_band_per_cm, school.residual_percent / 100, school.residual_free_from_kpa)
-    main, other, loose = curves_of(tuple(points), key)
+    main, other, loose = curves_of(tuple(points), school)
     reached = max((p[0] for p in points), default=0.0)
     calls = tuple(called_of(o, pressures, school) for o in counted)
     return Facts(
@@ -362,7 +359,7 @@ def called_of(one: One, pressures: tuple[Pressure, ...], school: RetentionSchool
         for w in one.weighed:
             # Weighed within an hour before its time, it stands for that day.
             at = minutes_between(began, w.at) if w.at is not None else None
-            day = None if at is None else max(at, round((at + SAME_DAY_MIN) / every - 0.5) * every)
+            day = None if at is None else max(at, round((at + school.same_day_min) / every - 0.5) * every)
             taken.append(Taken(w.row, day, w.at, shows=f"{w.change_g_day:+.2f} g/day" if w.change_g_day else ""))
     last = max((t.at or 0.0 for t in taken), default=0.0)
     many = max(2, math.floor(last / every + 1e-6) + 2)

@@ -11,7 +11,7 @@ from vadum.soil.contract.flow import Flow
 from vadum.soil.contract.outcome import Advice, Due, Outcome
 from vadum.soil.contract.task import Asks, Task, ask
 from vadum.soil.contract.times import clock
-from vadum.soil.methods.retention.facts import SAME_DAY_MIN, Facts, One
+from vadum.soil.methods.retention.facts import Facts, One
 from vadum.soil.methods.retention.record import Cell, Point, Step, Weighing
 from vadum.soil.methods.retention.school import RetentionSchool
 from vadum.soil.shared.specimen import SPECIMEN
@@ -124,7 +124,7 @@ def _weigh(f: Facts, s: RetentionSchool, outcome: Outcome, now: datetime) -> Adv
     one, called, advice = min(made, key=lambda m: (m[2].due[0].at or now, m[0].row))
     at = advice.due[0].at or now
     words = f.pressures[one.step].words
-    if at - now > timedelta(minutes=SAME_DAY_MIN):
+    if at - now > timedelta(minutes=s.same_day_min):
         return advice.model_copy(
             update={
                 "headline": f"Nothing to weigh until {clock(at, now)}.",

@@ -17,6 +17,7 @@ class RetentionSchool(School):
     wilting_kpa: float = laboratory(1500.0)
     settled_percent: float = laboratory(0.05, "of its water a day, where that is more than the mass")
     weigh_every_h: float = laboratory(24.0)
+    same_day_min: float = laboratory(60.0, "so long before its hour a cell may be weighed")
     least_between_h: float = laboratory(2.0, "re-seated: plate and soil come to rest in 2 to 6 h")
     usual_particle_mg_m3: float = laboratory(2.65)
     water_mg_m3: float = laboratory(0.9982, "at 20 °C")
