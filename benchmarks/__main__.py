@@ -18,7 +18,7 @@ from sqlalchemy import insert
 from tests.calls import called_by
 from tests.serving import AT, free_port, served
 
-from vadum.bench.rack import blocks_of
+from vadum.bench.start_plans import blocks_of
 from vadum.demo.job import build
 from vadum.soil.contract.block import block_of
 from vadum.soil.methods.hydrometer.school import SCHOOLS as HYDROMETER

@@ -2,7 +2,8 @@
 
 from typing import Any
 
-from vadum.soil.contract.called import Called, Sample
+from vadum.soil.contract.called import Called
+from vadum.soil.contract.travel import Sample
 from vadum.soil.register import METHODS
 
 

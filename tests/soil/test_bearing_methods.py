@@ -8,8 +8,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from vadum.soil.contract.call_advice import travel_advice
-from vadum.soil.contract.called import next_slot, rate_of
 from vadum.soil.contract.errors import ReductionError
+from vadum.soil.contract.timetable import next_slot
+from vadum.soil.contract.travel import rate_of
 from vadum.soil.register import METHODS
 from vadum.soil.shared.bearing.calls import called_of
 from vadum.soil.shared.bearing.curve import STANDARD_CURVE, Curve, force_at_kn

@@ -7,8 +7,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from vadum.soil.contract.called import minutes_words, slots
 from vadum.soil.contract.errors import ReductionError
+from vadum.soil.contract.timetable import minutes_words, slots
 from vadum.soil.methods.hydrometer import METHOD as HYDROMETER
 from vadum.soil.methods.hydrometer import stokes
 from vadum.soil.methods.hydrometer.record import Blank, Reading, Record

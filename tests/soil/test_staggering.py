@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from tests.calls import called_by
 from tests.soil.test_following_advice import with_typed
-from vadum.bench.rack import blocks_of, starts_of
+from vadum.bench.start_plans import blocks_of, starts_of
 from vadum.soil.methods.hydrometer.school import SCHOOLS
 from vadum.soil.register import METHODS
 from vadum.soil.shared import start_times as staggering
@@ -182,7 +182,7 @@ def test_no_room_is_said_and_not_forced():
 
 
 def test_the_rack_plans_from_a_whole_step_of_its_grid():
-    from vadum.bench.rack import base_of
+    from vadum.bench.start_plans import base_of
 
     now = datetime(2026, 5, 12, 10, 21, 18, tzinfo=UTC)
     assert base_of(now) == now + timedelta(seconds=12)

@@ -6,7 +6,7 @@ import pytest
 
 from tests.calls import called_by, sample
 from vadum.recording.sampling import Taker
-from vadum.soil.contract.called import sample_at as taken
+from vadum.soil.contract.travel import sample_at as taken
 from vadum.soil.register import METHODS
 from vadum.soil.shared.bearing.curve import STANDARD_CURVE, Curve
 

@@ -17,11 +17,12 @@ from vadum.recording.live import is_simulated, line_status, live_figures
 from vadum.recording.loading import Kept, LoadTaker
 from vadum.recording.sampling import Event, Taker, stands_as_called
 from vadum.soil.contract import paths
-from vadum.soil.contract.called import Called, Sample
+from vadum.soil.contract.called import Called
 from vadum.soil.contract.compare import alike
 from vadum.soil.contract.errors import FieldError, VadumError
 from vadum.soil.contract.fields import unit_of
 from vadum.soil.contract.numerics import plain
+from vadum.soil.contract.travel import Sample
 from vadum.tape import instrument_log, people, runs
 from vadum.tape.database import Database
 from vadum.tape.entries import NewEntry, RunClosed

@@ -2,7 +2,8 @@
 
 from typing import Literal, NamedTuple
 
-from vadum.soil.contract.called import Called, Sample, sample_at
+from vadum.soil.contract.called import Called
+from vadum.soil.contract.travel import Sample, sample_at
 
 # Laboratory settings: what counts as a jump, as a gap, and as a gauge that stands still.
 MOST_BACK_MM = 0.05

@@ -3,10 +3,12 @@
 from datetime import datetime, timedelta
 
 from vadum.soil.contract import paths
-from vadum.soil.contract.called import Called, due_at, dues, next_slot, rate_of, words_of
+from vadum.soil.contract.called import Called
 from vadum.soil.contract.fields import RecordPart
 from vadum.soil.contract.outcome import Advice, Due
 from vadum.soil.contract.times import clock, minutes_between, span
+from vadum.soil.contract.timetable import due_at, dues, next_slot, words_of
+from vadum.soil.contract.travel import rate_of
 
 STANDSTILL_S = 120  # after so long without a reading nobody drives any more: it is work that waits; laboratory setting
 

@@ -86,17 +86,17 @@ def next_start_s(blocks: Sequence[Block], busy: Sequence[Block], earliest_s: int
 
 
 def merged(blocks: Iterable[Block]) -> tuple[Block, ...]:
-    """Blocks that overlap or touch as one each, in the order of time.
+    """Blocks that overlap or touch as one each, in the order of time, with the label of the first.
 
     >>> merged([Block(50, 90), Block(0, 60), Block(100, 110)])
     (Block(begin_s=0, end_s=90, label=''), Block(begin_s=100, end_s=110, label=''))
     """
     found: list[Block] = []
-    for begin, end, _ in sorted(blocks):
-        if found and begin <= found[-1].end_s:
-            found[-1] = Block(found[-1].begin_s, max(end, found[-1].end_s))
+    for block in sorted(blocks):
+        if found and block.begin_s <= found[-1].end_s:
+            found[-1] = found[-1]._replace(end_s=max(block.end_s, found[-1].end_s))
         else:
-            found.append(Block(begin, end))
+            found.append(block)
     return tuple(found)
 
 

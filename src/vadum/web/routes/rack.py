@@ -6,7 +6,8 @@ from typing import Any
 from fastapi import APIRouter, Request
 from sqlmodel import Session
 
-from vadum.bench.rack import Rack, clock_calls, rack
+from vadum.bench.rack import Rack, rack
+from vadum.bench.vessels import clock_calls
 from vadum.soil.contract.called import Called
 from vadum.soil.register import METHODS
 from vadum.tape import runs

@@ -5,9 +5,10 @@ from typing import Any
 from vadum.recording.live import guide
 from vadum.recording.recorder import called_now
 from vadum.soil.contract import paths
-from vadum.soil.contract.called import Called, Taken, interval_s, rate_of
+from vadum.soil.contract.called import Called, Taken
 from vadum.soil.contract.fields import unit_of
 from vadum.soil.contract.outcome import Advice
+from vadum.soil.contract.travel import interval_s, rate_of
 from vadum.tape.runs import Read
 
 

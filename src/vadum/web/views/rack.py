@@ -4,7 +4,8 @@ from datetime import datetime, timedelta
 from typing import Any, NamedTuple
 
 from vadum.bench.moments import SOON
-from vadum.bench.rack import Call, Rack, Vessel, slot_words
+from vadum.bench.rack import Call, Rack
+from vadum.bench.vessels import Vessel, slot_words
 from vadum.soil.contract import paths
 from vadum.soil.contract.fields import RecordPart, unit_of
 from vadum.soil.contract.times import exact, span

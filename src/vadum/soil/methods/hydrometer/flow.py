@@ -3,11 +3,11 @@
 from datetime import datetime, timedelta
 from typing import Any
 
-from vadum.soil.contract.called import minutes_words
 from vadum.soil.contract.flow import Flow
 from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.task import BALANCE, Calls, Rows, Task
 from vadum.soil.contract.times import span
+from vadum.soil.contract.timetable import minutes_words
 from vadum.soil.contract.waits import Oven, Wait
 from vadum.soil.methods.hydrometer import pipette
 from vadum.soil.methods.hydrometer.facts import Facts

@@ -4,12 +4,12 @@ import itertools
 from collections.abc import Iterator
 
 from vadum.soil.contract import compare
-from vadum.soil.contract.called import minutes_words
 from vadum.soil.contract.fields import known
 from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.outcome import Level
 from vadum.soil.contract.rules import LABORATORY, PHYSICS, Judge, Rule, Seen, at_least, at_most, said, within
 from vadum.soil.contract.times import span
+from vadum.soil.contract.timetable import minutes_words
 from vadum.soil.methods.hydrometer.facts import Facts
 from vadum.soil.methods.hydrometer.school import HydrometerSchool
 from vadum.soil.methods.hydrometer.suspension import Settled, elapsed_min, meniscus, of_specimen, stem_field

@@ -4,9 +4,10 @@ from collections.abc import Mapping
 from datetime import datetime
 from typing import Any
 
-from vadum.soil.contract.called import Called, Taken, covered, due_at, minutes_words, slots
+from vadum.soil.contract.called import Called, Taken
 from vadum.soil.contract.outcome import Outcome
 from vadum.soil.contract.times import exact
+from vadum.soil.contract.timetable import covered, due_at, minutes_words, slots
 from vadum.soil.methods.hydrometer import pipette
 from vadum.soil.methods.hydrometer.record import Reading, Record
 from vadum.soil.methods.hydrometer.school import HydrometerSchool
