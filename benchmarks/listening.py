@@ -17,7 +17,7 @@ import httpx2
 from tests.serving import free_port
 
 from vadum.instruments.simulated import Simulator
-from vadum.instruments.simulated_bodies import setting
+from vadum.instruments.simulated_setting import setting
 
 SEATED = (
     ("proving_ring", "R3"),

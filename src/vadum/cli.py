@@ -273,7 +273,7 @@ def simulate(
 ) -> None:
     """A simulated instrument on a loopback socket, until Ctrl-C."""
     from vadum.instruments.simulated import Simulator
-    from vadum.instruments.simulated_bodies import setting
+    from vadum.instruments.simulated_setting import setting
 
     pairs = {"kind": kind, "speed": str(speed), "trouble": trouble, "running": str(running).lower()}
     for one in also or ():

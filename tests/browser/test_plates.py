@@ -9,7 +9,7 @@ from tests.browser.test_call_desk import read
 from tests.browser.test_strength_desks import place
 from tests.web.test_listening_and_practice import until
 from vadum.instruments.simulated import Simulator
-from vadum.instruments.simulated_bodies import setting
+from vadum.instruments.simulated_setting import setting
 from vadum.soil.register import METHODS
 from vadum.tape import kit, runs
 from vadum.tape.entries import NewEntry

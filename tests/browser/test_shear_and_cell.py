@@ -16,7 +16,7 @@ from tests.soil.test_following_advice import flat
 from tests.tape.test_every_method_on_tape import typed
 from tests.web.test_listening_and_practice import until
 from vadum.instruments.simulated import Simulator
-from vadum.instruments.simulated_bodies import setting
+from vadum.instruments.simulated_setting import setting
 from vadum.soil.methods.direct_shear.box import hanger_for_kg
 from vadum.soil.methods.direct_shear.virtual import Ground
 from vadum.soil.register import METHODS

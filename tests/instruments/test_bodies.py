@@ -4,7 +4,9 @@ import random
 
 import pytest
 
-from vadum.instruments.simulated_bodies import Plate, PressureCell, Setting, Shear
+from vadum.instruments.simulated_frames import PressureCell, Shear
+from vadum.instruments.simulated_plate import Plate
+from vadum.instruments.simulated_setting import Setting
 
 QUIET = {"noise": 0.0, "rate_mm_min": 60.0, "running": True}
 SAND = {"kind": "shear", "a_kn_mm": 0.4, "bend_mm": 1.2, "power": 2.0, "peak_mm": 2.0, "left_ratio": 0.7}

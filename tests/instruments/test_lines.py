@@ -13,7 +13,9 @@ import serial
 from tests.calls import called_by, sample
 from vadum.instruments.profile import LineError, framed, profile, profiles, read_profile
 from vadum.instruments.simulated import Simulator, end_simulated, simulated_address
-from vadum.instruments.simulated_bodies import TROUBLES, Balance, Frame, Level, setting
+from vadum.instruments.simulated_bodies import Balance, Level
+from vadum.instruments.simulated_frames import Frame
+from vadum.instruments.simulated_setting import TROUBLES, setting
 from vadum.instruments.station import Stations
 from vadum.instruments.transport import Link, available
 from vadum.recording.sampling import Taker

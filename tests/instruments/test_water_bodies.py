@@ -6,7 +6,8 @@ from datetime import UTC, datetime, timedelta
 import pytest
 
 from vadum.instruments.profile import profile
-from vadum.instruments.simulated_bodies import BODIES, setting
+from vadum.instruments.simulated_bodies import BODIES
+from vadum.instruments.simulated_setting import setting
 from vadum.recording.clocked import ClockTaker, followed
 from vadum.soil.contract.block import rows_of
 from vadum.soil.contract.called import Called

@@ -7,7 +7,8 @@ from urllib.parse import parse_qsl, urlsplit
 
 import pytest
 
-from vadum.instruments.simulated_bodies import BODIES, setting
+from vadum.instruments.simulated_bodies import BODIES
+from vadum.instruments.simulated_setting import setting
 from vadum.recording.loading import LoadTaker
 from vadum.soil.methods.plate_bearing.curve import of_two_plates, two_lines
 from vadum.soil.methods.plate_modulus.modulus import error_of_modulus, parabola, strain_modulus

@@ -6,7 +6,7 @@ import pytest
 from sqlalchemy import select, text
 
 from vadum.instruments.simulated import Simulator
-from vadum.instruments.simulated_bodies import setting
+from vadum.instruments.simulated_setting import setting
 from vadum.instruments.transport import Heard
 from vadum.soil.contract.errors import FieldError
 from vadum.tape import instrument_log, kit, runs, signatures

@@ -9,7 +9,7 @@ import pytest
 
 from tests.serving import served
 from vadum.instruments.simulated import Simulator
-from vadum.instruments.simulated_bodies import setting
+from vadum.instruments.simulated_setting import setting
 from vadum.tape import kit, practice_runs, runs
 from vadum.tape.kit import NewItem
 

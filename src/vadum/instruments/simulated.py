@@ -9,7 +9,8 @@ from collections.abc import Iterator
 from urllib.parse import parse_qsl, urlsplit
 
 from vadum.instruments.profile import framed
-from vadum.instruments.simulated_bodies import BODIES, Setting, setting
+from vadum.instruments.simulated_bodies import BODIES
+from vadum.instruments.simulated_setting import Setting, setting
 
 
 class Simulator:

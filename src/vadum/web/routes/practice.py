@@ -8,7 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from sqlmodel import Session
 
 from vadum.figures.register import figure
-from vadum.recording.recorder import pushed_now
+from vadum.recording.what_is_called import pushed_now
 from vadum.soil import practice
 from vadum.soil.contract.errors import FieldError
 from vadum.soil.register import METHODS

@@ -3,7 +3,7 @@
 from typing import Any
 
 from vadum.recording.live import guide
-from vadum.recording.recorder import called_now
+from vadum.recording.what_is_called import called_now
 from vadum.soil.contract import paths
 from vadum.soil.contract.called import Called, Taken
 from vadum.soil.contract.fields import unit_of

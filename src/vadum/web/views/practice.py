@@ -3,7 +3,7 @@
 from datetime import datetime
 from typing import Any
 
-from vadum.recording.recorder import pushed_now
+from vadum.recording.what_is_called import pushed_now
 from vadum.soil.contract.outcome import Advice
 from vadum.soil.contract.times import span
 from vadum.soil.practice import answers
