@@ -1,4 +1,7 @@
-"""Retake docs/screenshots from the frozen demo: `shots.py [NAME or /PATH ...] [--to FOLDER]`."""
+"""Retake docs/screenshots from the frozen demo: `shots.py [NAME or /PATH ...] [--to FOLDER]`.
+
+A path may say who looks and on what: `/laboratory@RV`, `/oven@IM@phone`.
+"""
 
 import os
 import sys
@@ -61,7 +64,9 @@ def dials(page: Page, app: Served) -> None:
 
 def take(browser: Browser, app: Served, name: str, folder: Path) -> list[str]:
     """One picture; what the console said."""
-    path, size, who = VIEWS.get(name) or (name, DESK, "IM")
+    asked, *more = name.split("@")
+    size_asked = PHONE if "phone" in more else DESK
+    path, size, who = VIEWS.get(name) or (asked, size_asked, next((m for m in more if m != "phone"), "IM"))
     context = browser.new_context(viewport=size, device_scale_factor=1, has_touch=size is PHONE)  # type: ignore[arg-type]
     page = context.new_page()
     said: list[str] = []
@@ -81,7 +86,7 @@ def take(browser: Browser, app: Served, name: str, folder: Path) -> list[str]:
         page.wait_for_selector("body[data-ready]")
     page.evaluate("document.fonts.ready")
     page.wait_for_timeout(250)
-    whole = name.endswith("-phone") or name == "sheet"
+    whole = name.endswith("phone") or name == "sheet"
     page.screenshot(path=folder / f"{name.strip('/').replace('/', '_')}.png", full_page=whole)
     context.close()
     return said

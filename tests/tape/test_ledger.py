@@ -5,11 +5,13 @@ import sqlite3
 from datetime import timedelta
 
 import pytest
+from alembic import command
+from alembic.config import Config
 
 from tests.tape.test_tape import finished_water_content, signed
 from vadum.tape import copies, instrument_log, ledger, people, runs, signatures
 from vadum.tape.audit import audit, sealed
-from vadum.tape.database import Database, DatabaseError
+from vadum.tape.database import MIGRATIONS, Database, DatabaseError
 from vadum.tape.entries import GENESIS, Taped, hash_of
 from vadum.tape.runs import NotAllowed
 from vadum.tape.seal import read_seal
@@ -94,11 +96,17 @@ SIMPLE = {
         "UPDATE entry SET run_id = 99 WHERE run_id = 1; UPDATE entry SET run_id = 1 WHERE run_id = 2;"
         "UPDATE entry SET run_id = 2 WHERE run_id = 99"
     ),
-    "a moved sample": "INSERT INTO sample SELECT 9, spot_id, 'B9', kind, depth_top_m, depth_bottom_m, description,"
-    " sampled_at FROM sample LIMIT 1; UPDATE run SET sample_id = 9 WHERE id = 1",
+    "a moved sample": "INSERT INTO sample (id, spot_id, code, kind, description, quality, container, condition, note)"
+    " SELECT 9, spot_id, 'B9', kind, '', '', '', '', '' FROM sample LIMIT 1;"
+    " UPDATE run SET sample_id = 9 WHERE id = 1",
     "a sample's depth": "UPDATE sample SET depth_top_m = 3.0",
     "a spot's code": "UPDATE spot SET code = 'TP7'",
     "a job's title": "UPDATE job SET title = 'another'",
+    "a job's client": "UPDATE job SET client = 'another'",
+    "a sample's mass": "UPDATE sample SET mass_g = 3.0",
+    "a laboratory's mark": "INSERT INTO laboratorymark (key, media_type, hash, data) VALUES ('mark', 'a', 'b', 'c')",
+    "a job's school": "INSERT INTO jobschool (job_id, method, school) SELECT id, 'sieve', 'astm' FROM job",
+    "a retired balance": "UPDATE kititem SET retired_at = '2026-01-01 00:00:00'",
     "the index's state": "UPDATE run SET state = 'open' WHERE id = 1",
     "the index's last entry": "UPDATE run SET last_seq = 2 WHERE id = 2",
     "the index's method": "UPDATE run SET method = 'sieve' WHERE id = 2",
@@ -240,8 +248,19 @@ def test_an_undone_transaction_leaves_no_line(lab):
     assert audit(lab.database)[1] == []
 
 
+def back_to(database, revision):
+    """The tables as an older program had them."""
+    config = Config()
+    config.set_main_option("script_location", str(MIGRATIONS))
+    with database.engine.connect().execution_options(write=True) as connection:
+        config.attributes["connection"] = connection
+        command.downgrade(config, revision)
+        connection.commit()
+
+
 def test_a_database_older_than_its_ledger_is_taken_into_it(lab, raw):
     stocked(lab)
+    back_to(lab.database, "0007")
     guards = opened_up(raw)
     for table in (
         "specimenphotograph",
@@ -309,8 +328,9 @@ def test_a_damaged_backup_is_refused_or_holds_the_very_same(lab, tmp_path, how):
     data = copy.read_bytes()
     wanted = rows_of(copy)
     refused = 0
-    for i in range(1, 14):
-        place = len(data) * i // 14 // 4096 * 4096 + (0 if how == "zeroed" else 4096 - 30 - i)
+    many = 60 if how == "flipped" else 14
+    for i in range(1, many):
+        place = len(data) * i // many // 4096 * 4096 + (0 if how == "zeroed" else 4096 - 30 - i)
         bad.write_bytes(damaged(data, place, how))
         target = tmp_path / f"restored-{i}.db"
         try:

@@ -219,8 +219,14 @@ def test_the_find_box_finds_runs_samples_jobs_and_tins(client):
     assert client.get("/api/v1/find", params={"q": "ll-03"}).json()[0]["go"] == "/runs/LL-03"
     assert any(r["kind"] == "sample" for r in client.get("/api/v1/find", params={"q": "TP2"}).json())
     assert client.get("/api/v1/find", params={"q": "kestrel"}).json()[0]["go"] == "/ground/KS-26"
-    assert client.get("/api/v1/find", params={"q": "12"}).json()[-1]["go"] == "/kit/tin/12"
-    assert client.get("/api/v1/find", params={"q": "%"}).json() == []
+    tin = client.get("/api/v1/find", params={"q": "33"}).json()[0]
+    assert (tin["words"], tin["go"]) == ("tin 33", "/runs/PL-02?field=determinations[0].mass_dry_g")
+    assert tin["note"] == "PL-02 wet on the bench: tin + dry soil?"
+    nothing = client.get("/api/v1/find", params={"q": "zz9"}).json()
+    assert [row["kind"] for row in nothing] == ["none", "make", "make"]
+    assert nothing[1]["go"] == "/kit?new=tin&code=zz9"
+    assert client.get("/api/v1/find", params={"q": "zz9", "exact": True}).json() == []
+    assert client.get("/api/v1/find", params={"q": "%"}).json()[0]["kind"] == "none"
 
 
 def test_a_plastic_limit_takes_the_samples_liquid_limit_along(client):

@@ -12,6 +12,7 @@ from sqlmodel import Session, col
 from vadum.bench.moments import Moment, clashes, in_order
 from vadum.bench.river import ZOOMS, Flow, River, river
 from vadum.soil.contract.outcome import Due
+from vadum.soil.contract.times import local
 from vadum.soil.register import METHODS
 from vadum.tape.entries import Taped
 from vadum.tape.fence import BrokenRun
@@ -71,7 +72,8 @@ class Foreman:
         self._dues: dict[int, tuple[int, datetime, datetime | None, tuple[Due, ...]]] = {}
         self._lock = Lock()
 
-    def _read(self, session: Session, run_id: int) -> Read:
+    def read(self, session: Session, run_id: int) -> Read:
+        """The open run of that id; raises BrokenRun."""
         run = session.get(Run, run_id)
         assert run is not None
         return self.shelf.read(session, run)
@@ -82,7 +84,7 @@ class Foreman:
         if kept and kept[0] == run.last_seq and kept[1] <= now and (kept[2] is None or now < kept[2]):
             return kept[3]
         try:
-            advice = self._read(session, run.id).at(now).advice
+            advice = self.read(session, run.id).at(now).advice
             dues = advice.due if advice else ()
         except BrokenRun as broken:
             # One run that is broken must not take the bench from everyone: it is told, and the rest goes on.
@@ -98,10 +100,10 @@ class Foreman:
     def _touched(self, session: Session, run: InHand, now: datetime) -> tuple[datetime, ...]:
         """When the run was read or worked on; of a tape that cannot be read, its bare entries."""
         try:
-            entries: Iterable[Taped] = self._read(session, run.id).entries
+            entries: Iterable[Taped] = self.read(session, run.id).entries
         except BrokenRun as broken:
             entries = broken.entries
-        return tuple(e.at.astimezone(now.tzinfo) for e in entries if e.value is not None)
+        return tuple(local(e.at, now) for e in entries if e.value is not None)
 
     def in_hand(self, session: Session, now: datetime) -> list[tuple[InHand, list[Moment]]]:
         """Every open run with its moments."""
@@ -111,6 +113,18 @@ class Foreman:
             title = METHODS[run.method].title
             found.append((run, [Moment(run.code, title, run.words, due) for due in self.dues(session, run, now)]))
         return found
+
+    def next_of(self, session: Session, run: Run, now: datetime) -> str:
+        """What an open run asks for next, in a few words; empty where nothing does."""
+        row = session.connection().execute(_IN_HAND.where(col(Run.id) == run.id)).first()
+        if row is None:
+            return ""
+        dues = self.dues(
+            session, InHand(row[0], row[1], row[2], row[3], row[4], place_words(row[5], row[6], row[7])), now
+        )
+        moments = [Moment(run.code, "", "", due) for due in dues]
+        first = min(moments, key=lambda m: m.rank(now), default=None)
+        return first.due.what if first else ""
 
     def broken(self, session: Session, now: datetime) -> set[str]:
         """Codes of the open runs that are broken."""

@@ -4,6 +4,7 @@ from datetime import datetime, timedelta
 from typing import Literal, NamedTuple
 
 from vadum.bench.moments import Moment
+from vadum.soil.contract.times import local
 
 Zoom = Literal["hour", "day", "six weeks"]
 
@@ -67,7 +68,10 @@ def _ticks(now: datetime, start: datetime, end: datetime, every: timedelta, styl
     at = midnight + every * ((start - midnight) // every + 1)
     found = []
     while at < end:
-        found.append((at, at.strftime(style)))
+        here = local(at, now)
+        if every >= timedelta(days=1):  # a day begins at its own midnight, also after the clocks were changed
+            at = here = local(at + timedelta(hours=12), now).replace(hour=0, minute=0)
+        found.append((at, here.strftime(style)))
         at += every
     return found
 

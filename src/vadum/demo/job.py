@@ -9,13 +9,14 @@ from vadum.demo.bearing import bearing
 from vadum.demo.builder import Builder
 from vadum.demo.cells import triaxial
 from vadum.demo.index_tests import index_tests
+from vadum.demo.laboratory import letterhead, shelves
 from vadum.demo.people import PASSPHRASE, PEOPLE, stored_passphrase
 from vadum.demo.plates import plates
 from vadum.demo.shearing import shearing
 from vadum.demo.strength import strength
 from vadum.demo.water import water
 from vadum.soil.shared.device_check import CupInspection
-from vadum.tape import ground, kit, people, runs, signatures
+from vadum.tape import ground, kit, people, runs, schedule, signatures
 from vadum.tape.database import Database
 from vadum.tape.entries import NewEntry, read_tape
 from vadum.tape.ground import NewJob, NewSample, NewSpot, Place
@@ -61,7 +62,14 @@ def _people(b: Builder, stored: str) -> None:
 def _ground(b: Builder) -> None:
     job = ground.add_job(
         b.session,
-        NewJob(code="KS-26", title="Kestrel Saddle, lower station", note="Cableway: apron, wall, pylon, meadow, fill."),
+        NewJob(
+            code="KS-26",
+            title="Kestrel Saddle, lower station",
+            note="Cableway: apron, wall, pylon, meadow, fill.",
+            client="Kestrel Saddle Cableway Association",
+            contract="KSC 114",
+            engineer="Ansel Brook, resident engineer",
+        ),
         b.ago(days=40),
     )
     spots = {
@@ -83,6 +91,11 @@ def _ground(b: Builder) -> None:
                 depth_bottom_m=bottom,
                 description=words,
                 sampled_at=b.ago(days=5),
+                received_on=b.ago(days=4).date(),
+                condition="sealed, at its own water content" if kind in ("tube", "ring") else "bag tied, no free water",
+                container={"tube": "steel tube", "ring": "brass ring"}.get(kind, "two plastic bags"),
+                mass_g={"tube": 2900.0, "ring": 212.0}.get(kind, 18_500.0),
+                quality="1" if kind in ("tube", "ring") else "3",
             ),
         )
         b.places[f"{spot} {code}"] = Place(sample, spots[spot], job)
@@ -91,7 +104,7 @@ def _ground(b: Builder) -> None:
         ("TP4 T1", "liquid_limit", 3),
         ("M1 R1", "plastic_limit", 5),
     ):
-        ground.add_owed(b.session, b.places[where].sample, method, (b.now + timedelta(days=days)).date())
+        schedule.ask(b.session, b.places[where].sample, method, (b.now + timedelta(days=days)).date())
 
 
 def _kit(b: Builder) -> None:
@@ -285,6 +298,7 @@ def build(database: Database, now: datetime, stored: str | None = None) -> dict[
     with database.writing() as session:
         b = Builder(session, now)
         _people(b, stored or stored_passphrase())
+        letterhead(b)
         _ground(b)
         _kit(b)
         _liquid_limits(b)
@@ -297,6 +311,7 @@ def build(database: Database, now: datetime, stored: str | None = None) -> dict[
         triaxial(b)
         plates(b)
         water(b)
+        shelves(b)
         return {initials: person.id or 0 for initials, person in b.people.items()}
 
 

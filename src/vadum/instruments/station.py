@@ -26,6 +26,11 @@ class Station:
         """Whether it is heard."""
         return self.link.state
 
+    @property
+    def is_heard(self) -> bool:
+        """Whether any ear listens to it."""
+        return bool(self._ears)
+
     def hear(self, on_sample: Callable[[Heard], None], on_state: Callable[[State, str], None]) -> None:
         """Add a pair of ears."""
         with self._lock:

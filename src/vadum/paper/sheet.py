@@ -5,13 +5,23 @@ import io
 import tempfile
 import zipfile
 from collections.abc import Mapping
-from datetime import datetime, tzinfo
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
 from vadum.figures.fonts import FONTS
 from vadum.figures.register import figure
 from vadum.figures.theme import svg
+from vadum.paper.letterhead import (
+    Days,
+    Letterhead,
+    client_of,
+    depths_of,
+    facts_of_sample,
+    in_decimals_throughout,
+    letterhead_of,
+    sheet_number,
+)
 from vadum.paper.mathematics import as_mathml, as_typst, name_in_mathml, name_in_typst
 from vadum.paper.spreadsheet import spreadsheet_cell
 from vadum.soil.contract import paths
@@ -21,10 +31,12 @@ from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.outcome import Frozen, Line, Missing
 from vadum.soil.contract.plain_json import as_json as json_text
 from vadum.soil.contract.shown import ShownValue, ShownVerdict, shown_values, shown_verdicts
+from vadum.soil.contract.shown_units import SI
 from vadum.soil.contract.working import greek, pretty, with_numbers
 from vadum.soil.shared.specimen import FIELDS as HEAD
 from vadum.tape.fold import value_in
 from vadum.tape.ground import Place
+from vadum.tape.identity import Identity
 from vadum.tape.ledger import Head
 from vadum.tape.photographs import place_words as place_of_picture
 from vadum.tape.photographs import taken
@@ -87,6 +99,10 @@ class Sheet(Frozen):
     """Everything on the sheet."""
 
     code: str
+    number: str
+    letterhead: Letterhead
+    client: tuple[tuple[str, str], ...]
+    units: str
     title: str
     state: str
     mark: str
@@ -119,17 +135,19 @@ class Sheet(Frozen):
     photographs: tuple[PrintedPhotograph, ...]
 
 
-def _typed(record: type[RecordPart], path: str, value: Any, zone: tzinfo | None) -> str:
-    return said(record, path, value, lambda at: _moment(at, zone), lambda day: f"{day:%d %b %Y}")
+def _typed(record: type[RecordPart], path: str, value: Any, zone: Days) -> str:
+    return said(record, path, value, lambda at: _moment(at, zone), lambda day: day.strftime(zone.style.day_format))
 
 
-def _moment(at: datetime, zone: tzinfo | None) -> str:
-    local = at.astimezone(zone)
-    # A reading by the clock is printed to its second; what was noted by the minute stays by the minute.
-    return f"{local:%d %b %Y %H:%M:%S}" if local.second else f"{local:%d %b %Y %H:%M}"
+def _moment(at: datetime, zone: Days) -> str:
+    """A moment with the offset of its own day. A reading by the clock is printed to its second; what was noted by the
+    minute stays by the minute."""
+    here = at.astimezone(UTC).astimezone(zone.zone)
+    time = f"{here:%H:%M:%S}" if here.second else f"{here:%H:%M}"
+    return f"{here.strftime(zone.style.day_format)} {time}"
 
 
-def _facts(read: Read, zone: tzinfo | None) -> list[tuple[str, str]]:
+def _facts(read: Read, zone: Days) -> list[tuple[str, str]]:
     facts = []
     for name, field in read.method.Record.model_fields.items():
         entry = read.folded.came_from.get(name)
@@ -142,7 +160,7 @@ def _facts(read: Read, zone: tzinfo | None) -> list[tuple[str, str]]:
     return facts
 
 
-def _tables(read: Read, zone: tzinfo | None, most: int | None = MOST_ROWS) -> list[ReadingTable]:
+def _tables(read: Read, zone: Days, most: int | None = MOST_ROWS) -> list[ReadingTable]:
     """Every list of rows as printed. Rows in rows stand under the row they belong to."""
     tables = []
     called = {c.key: c for c in read.method.called(read.facts, read.school) if c.by in ("travel", "depth", "load")}
@@ -182,7 +200,7 @@ def _table(
     list_path: str,
     columns: tuple[str, ...],
     called: Called | None,
-    zone: tzinfo | None,
+    zone: Days,
     most: int | None,
 ) -> ReadingTable | None:
     rows_read = paths.reading_at(read.folded.record, list_path) or ()
@@ -277,12 +295,12 @@ def _specimen(read: Read) -> tuple[tuple[str, str], ...]:
     return tuple(found)
 
 
-def _cell(read: Read, path: str, row: RecordPart, column: str, zone: tzinfo | None) -> str:
+def _cell(read: Read, path: str, row: RecordPart, column: str, zone: Days) -> str:
     value = read.folded.typed(path)
     if value is None:
         value = getattr(row, column)
     if isinstance(value, datetime) and abs((value - read.run.started_at).total_seconds()) < SAME_DAY_S:
-        return f"{value.astimezone(zone):%H:%M:%S}"
+        return f"{value.astimezone(zone.zone):%H:%M:%S}"
     return _typed(read.method.Record, path, value, zone)
 
 
@@ -313,7 +331,7 @@ def _worked(line: Line) -> Worked:
     )
 
 
-def _people(read: Read, people: dict[str, Person], zone: tzinfo | None) -> list[tuple[str, str]]:
+def _people(read: Read, people: dict[str, Person], zone: Days) -> list[tuple[str, str]]:
     def name(initials: str) -> str:
         return f"{people[initials].name} ({initials})" if initials in people else initials
 
@@ -333,9 +351,27 @@ def _people(read: Read, people: dict[str, Person], zone: tzinfo | None) -> list[
     return lines
 
 
-def sheet_of(read: Read, place: Place, people: dict[str, Person], now: datetime, head: Head | None = None) -> Sheet:
-    """The sheet of a run as it stands now; `head` is where the laboratory's ledger stands."""
-    zone = now.tzinfo
+def sheet_of(
+    read: Read,
+    place: Place,
+    people: dict[str, Person],
+    now: datetime,
+    head: Head | None = None,
+    who: Identity | None = None,
+) -> Sheet:
+    """The sheet of a run as it stands now, in the laboratory's own units and signs; `head` is where its ledger stands,
+    `who` the laboratory."""
+    style = who.style if who else SI
+    made = _sheet_of(read, place, people, now, head, who)
+    written: Sheet = in_decimals_throughout(made, style.decimal) if style.decimal != "." else made
+    return written
+
+
+def _sheet_of(
+    read: Read, place: Place, people: dict[str, Person], now: datetime, head: Head | None, who: Identity | None
+) -> Sheet:
+    zone = Days(now.tzinfo, who.style if who else SI)
+    style = zone.style
     run = read.run
     marks = {
         "open": "Not signed: values may still change.",
@@ -355,24 +391,25 @@ def sheet_of(read: Read, place: Place, people: dict[str, Person], now: datetime,
         for entry in read.entries
         if entry.id in read.folded.struck
     ]
-    depth = place.sample
-    between = ""
-    if depth.depth_top_m is not None:
-        bottom = "" if depth.depth_bottom_m is None else f"–{depth.depth_bottom_m:.2f}"
-        between = f", {depth.depth_top_m:.2f}{bottom} m"
     remarks = getattr(read.folded.record, "remarks", None)
     return Sheet(
         code=run.code,
+        number=sheet_number(read),
+        letterhead=letterhead_of(read, who) if who else Letterhead(),
+        client=client_of(place),
+        units=f"US customary units ({style.stress} for stress); readings as they were read"
+        if style.units == "US"
+        else "",
         title=read.method.title,
         state=run.state,
-        specimen=_specimen(read),
+        specimen=(*facts_of_sample(place, style), *_specimen(read)),
         asks=tuple(v for v in shown_verdicts(read.outcome) if v.asks),
         held=tuple(v for v in shown_verdicts(read.outcome) if not v.asks),
         assumed=_assumed(read),
         uncertain=_uncertain(read),
         mark="Holds readings of a simulated instrument: not a result." if simulated else marks[run.state],
         job=f"{place.job.code} · {place.job.title}",
-        spot=f"{place.spot.code}, {place.spot.kind}{between}",
+        spot=f"{place.spot.code}, {place.spot.kind}{depths_of(place, style)}",
         sample=f"{place.sample.code}, {place.sample.kind}"
         + (f": {place.sample.description}" if place.sample.description else ""),
         school=read.school.title,
@@ -381,7 +418,7 @@ def sheet_of(read: Read, place: Place, people: dict[str, Person], now: datetime,
         printed=_moment(now.replace(second=0), zone),
         facts=tuple(_facts(read, zone)),
         tables=tuple(_tables(read, zone)),
-        values=shown_values(read.outcome, read.method.leads),
+        values=shown_values(read.outcome, read.method.leads, style),
         missing=read.outcome.missing,
         verdicts=shown_verdicts(read.outcome),
         working=tuple(_worked(line) for line in read.outcome.working),
@@ -409,20 +446,20 @@ def chart_svg(read: Read, width: int = 460) -> str:
     return svg(figure(read.method.name), read.school, read.outcome, width)
 
 
-def pdf(sheet: Sheet, chart: str, pictures: Mapping[str, bytes]) -> bytes:
-    """The sheet as PDF, A4; `pictures` are its photographs by their hash."""
-    return _compiled("sheet.typ", sheet, chart, pictures)
+def pdf(sheet: Sheet, chart: str, pictures: Mapping[str, bytes], marks: Mapping[str, bytes] | None = None) -> bytes:
+    """The sheet as PDF, A4; `pictures` are its photographs by their hash, `marks` the laboratory's by file name."""
+    return _compiled("sheet.typ", sheet, chart, pictures, marks or {})
 
 
 def slip_pdf(sheet: Sheet, chart: str) -> bytes:
     """The field slip as PDF, 80 mm wide and as long as it gets: for the spot, marked as unchecked until it is."""
-    return _compiled("slip.typ", sheet, chart, {})
+    return _compiled("slip.typ", sheet, chart, {}, {})
 
 
 SLIP_STATES = {"checked": "checked", "signed": "signed, unchecked"}
 
 
-def _compiled(paper: str, sheet: Sheet, chart: str, pictures: Mapping[str, bytes]) -> bytes:
+def _compiled(paper: str, sheet: Sheet, chart: str, pictures: Mapping[str, bytes], marks: Mapping[str, bytes]) -> bytes:
     import typst
 
     with tempfile.TemporaryDirectory() as scratch:
@@ -435,6 +472,11 @@ def _compiled(paper: str, sheet: Sheet, chart: str, pictures: Mapping[str, bytes
         data["photographs"] = [p for p in data["photographs"] if p["hash"] in pictures]
         for hash_, jpeg in pictures.items():
             (folder / f"{hash_}.jpg").write_bytes(jpeg)
+        for name, picture in marks.items():
+            (folder / name).write_bytes(picture)
+        for key in ("mark", "accreditation_mark"):
+            if data["letterhead"][key] not in marks:
+                data["letterhead"][key] = ""
         (folder / "sheet.json").write_text(json_text(data), "utf-8")
         (folder / "chart.svg").write_text(chart, "utf-8")
         made: bytes = typst.compile(
@@ -499,7 +541,7 @@ def tidy_tables(read: Read, sheet: Sheet) -> dict[str, str]:
     """The run as tidy tables, by file name: one for each list of rows with a column per reading, its unit in the head
     and what each row came to beside; one for the values, one for the rules. Every row of a list, not the printed ones.
     """
-    zone = None
+    zone = Days()
     files = {}
     for table in _tables(read, zone, most=None):
         name = "".join(c if c.isalnum() else "_" for c in table.list_path.casefold()).strip("_")

@@ -12,8 +12,8 @@
   paper: "a4", margin: (x: 15mm, top: 13mm, bottom: 17mm),
   footer: context [
     #set text(6.5pt, fill: ink2)
-    #s.always #linebreak()
-    Tape #raw(s.tape.slice(0, 16)) · ledger #raw(s.ledger) · printed #s.printed #h(1fr) #s.code, page #counter(page).display() of #counter(page).final().at(0)
+    #s.always It holds for the specimen that was tested alone, and is passed on whole. #linebreak()
+    Tape #raw(s.tape.slice(0, 16)) · ledger #raw(s.ledger) · printed #s.printed #h(1fr) #if s.number != "" [sheet #s.number] else [draft of #s.code], page #counter(page).display() of #counter(page).final().at(0)
   ],
 )
 #set text(font: ("IBM Plex Sans",), size: 9pt, lang: "en", fill: ink)
@@ -24,15 +24,26 @@
 #let small(body) = text(size: 8pt, fill: ink2, body)
 #let rule = line(length: 100%, stroke: 0.5pt + paper)
 #show heading: it => block(above: 3mm, below: 1.3mm, text(size: 9pt, weight: "semibold", fill: water, it.body))
+#let head = s.letterhead
+#if head.name != "" or head.mark != "" [
+  #grid(columns: (auto, 1fr, auto), gutter: 4mm, align: horizon,
+    if head.mark != "" [#image(head.mark, height: 12mm, width: 40mm, fit: "contain", alt: "mark of the laboratory")],
+    [#text(size: 10pt, weight: "semibold", head.name) #linebreak() #small(head.lines.join(" · "))],
+    if head.accredited [#align(right)[
+      #if head.accreditation_mark != "" [#image(head.accreditation_mark, height: 11mm, width: 30mm, fit: "contain", alt: "mark of the accreditation") #linebreak()]
+      #small(head.accreditation)]] else if head.accreditation != "" [#align(right, small[This test is not within the accreditation.])])
+  #v(2mm)
+]
 #grid(columns: (1fr, auto), align: bottom,
   text(size: 17pt, weight: "semibold")[#s.title],
-  align(right)[#text(size: 11pt, weight: "semibold", s.code) #linebreak()
+  align(right)[#text(size: 11pt, weight: "semibold", if s.number != "" { s.number } else { s.code + ", draft" }) #linebreak()
     #text(size: 8.5pt, weight: "semibold", fill: if s.mark == "" { water } else { rgb("#b24a1f") })[#if s.mark == "" { "Signed and checked" } else { s.mark }]])
 #small[#s.standard. #s.school.]
 #line(length: 100%, stroke: 0.8pt + water)
 #let facts(pairs) = grid(columns: (20mm, 1fr, 24mm, 1fr), row-gutter: 1.8mm, column-gutter: 2mm,
   ..pairs.map(p => (small(p.at(0)), p.at(1))).flatten())
-#facts((("job", s.job), ("spot", s.spot), ("sample", s.sample), ("begun", s.started), ..s.specimen))
+#if s.units != "" [#small(s.units)]
+#facts((..s.client, ("job", s.job), ("spot", s.spot), ("sample", s.sample), ("begun", s.started), ..s.specimen))
 #rule
 // Two columns side by side, the first half of a list and the second.
 #let halves(items) = { let half = calc.ceil(items.len() / 2); grid(columns: (1fr, 1fr), gutter: 6mm,
@@ -95,7 +106,7 @@
   ..s.people.slice(0, calc.min(3, s.people.len())).map(p => block(width: 100%, above: 6mm)[#line(length: 100%, stroke: 0.5pt + ink2) #small(p.at(0)) #linebreak() #text(size: 8pt, p.at(1))]))
 #small[#s.limits_of_use]
 #pagebreak(weak: true)
-#text(size: 12pt, weight: "semibold")[Annex: the record] #small[#s.code #s.title]
+#text(size: 12pt, weight: "semibold")[Annex: the record] #small[#if s.number != "" { s.number } else { s.code } #s.title]
 #rule
 #grid(columns: (1fr, 1fr), gutter: 6mm, ..s.tables.filter(t => t.rows.len() > LONG).map(readings))
 #if s.facts.len() > 0 [
@@ -132,3 +143,5 @@
   #set text(size: 8pt)
   #grid(columns: (1fr, 1fr), gutter: 5mm, ..s.photographs.map(p => block(breakable: false)[#image(p.hash + ".jpg", width: 100%, alt: "photograph " + str(p.number) + " of " + p.of) #strong(str(p.number)) #p.of#if p.caption != "" [: #p.caption]]))
 ]
+#v(4mm)
+#align(center, small[End of sheet #if s.number != "" { s.number } else { s.code }])

@@ -8,6 +8,7 @@
 #let small(body) = text(size: 7pt, fill: ink2, body)
 #let rule = line(length: 100%, stroke: 0.5pt)
 #let sym(name) = { let p = name.split("_"); if p.len() > 1 [#p.at(0)#sub(p.slice(1).join(" "))] else [#name] }
+#if s.letterhead.name != "" [#small(s.letterhead.name) #linebreak()]
 #text(size: 12pt, weight: "semibold", s.code) #h(1fr) #text(size: 10pt, weight: "bold", upper(s.slip_state))
 #linebreak()
 #text(weight: "semibold", s.title)

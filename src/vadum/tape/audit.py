@@ -209,6 +209,7 @@ def _state_told(entries: list[Taped]) -> str:
     practising = isinstance(entries[0].value, dict) and "practice_seed" in entries[0].value
     state = "practice" if practising else "open"
     after = {"@signed": "signed", "@checked": "checked", "@reopened": "open", "@revealed": "revealed"}
+    after |= {"@set_aside": "aside", "@brought_back": "open"}
     for entry in entries:
         state = after.get(entry.path, state)
     return state

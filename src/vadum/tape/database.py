@@ -11,12 +11,13 @@ from sqlalchemy.exc import OperationalError
 from sqlmodel import Session
 
 from vadum.soil.contract.errors import VadumError
-from vadum.tape import ledger
+from vadum.tape import find, ledger
 from vadum.tape.clock import Clock
 from vadum.tape.dialect import make_engine
 from vadum.tape.hold import Hold, hold
 
 PATIENCE_S = 10.0
+FOLLOWED_BY = (find, ledger)  # what listens to every session that writes, once it is imported
 MIGRATIONS = Path(__file__).parent / "migrations"
 
 

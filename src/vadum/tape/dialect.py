@@ -135,6 +135,49 @@ def refuse_changes(connection: Connection, tables: tuple[str, ...] = APPEND_ONLY
         )
 
 
+FOUND_BY = "to_tsvector('simple', words)"  # a server's index is used only where a query says the same
+
+
+def make_findable(connection: Connection) -> None:
+    """A full-text index over the words of `findable`, kept in step by the database itself."""
+    if connection.dialect.name != "sqlite":
+        connection.execute(text(f"CREATE INDEX ix_findable_words ON findable USING gin ({FOUND_BY})"))
+        return
+    connection.execute(
+        text(
+            "CREATE VIRTUAL TABLE findable_words USING fts5(kind, words, content='findable', content_rowid='id', "
+            "prefix='1 2 3')"
+        )
+    )
+    new = "INSERT INTO findable_words(rowid, kind, words) VALUES (new.id, new.kind, new.words);"
+    old = (
+        "INSERT INTO findable_words(findable_words, rowid, kind, words) VALUES('delete', old.id, old.kind, old.words);"
+    )
+    for verb, work in (("INSERT", new), ("DELETE", old), ("UPDATE", f"{old} {new}")):
+        connection.execute(text(f"CREATE TRIGGER findable_{verb.lower()} AFTER {verb} ON findable BEGIN {work} END"))
+
+
+def found_words(connection: Connection, kind: str, words: list[list[str]], most: int) -> list[int]:
+    """Ids of the findable things of a kind whose words begin with all of these, newest first.
+
+    Each of `words` is the pieces of one typed word, letters and digits only, which must follow each other.
+    """
+    if connection.dialect.name == "sqlite":
+        asked = " AND ".join(f'"{" ".join(pieces)}"*' for pieces in words)
+        query = text(
+            "SELECT rowid FROM findable_words WHERE findable_words MATCH :asked ORDER BY rowid DESC LIMIT :most"
+        )
+        values = {"asked": f'kind : "{kind}" AND words : ({asked})', "most": most}
+    else:
+        asked = " & ".join("(" + " <-> ".join([*pieces[:-1], f"{pieces[-1]}:*"]) + ")" for pieces in words)
+        query = text(
+            f"SELECT id FROM findable WHERE kind = :kind AND {FOUND_BY} @@ to_tsquery('simple', :asked) "
+            "ORDER BY id DESC LIMIT :most"
+        )
+        values = {"asked": asked, "kind": kind, "most": most}
+    return [int(row[0]) for row in connection.execute(query, values)]
+
+
 def copy_live(source: Path, target: Path) -> None:
     """A consistent copy of a SQLite database that may be in use."""
     address = f"file:{quote(str(source))}?mode=ro"

@@ -34,14 +34,28 @@ EVENTS = (
     "@passed",
     "@clock",
     "@photograph",
+    "@shelf",
+    "@set_aside",
+    "@brought_back",
 )
 # What a tape takes in each state of its run: a signed one nothing but its check or its reopening.
 TAKES: dict[str, tuple[str, ...]] = {
-    "open": ("@started", "@step", "@caution", "@signed", "@instrument", "@clock", "@photograph"),
+    "open": (
+        "@started",
+        "@step",
+        "@caution",
+        "@signed",
+        "@instrument",
+        "@clock",
+        "@photograph",
+        "@shelf",
+        "@set_aside",
+    ),
     "practice": ("@started", "@step", "@caution", "@instrument", "@passed", "@revealed", "@clock", "@photograph"),
     "signed": ("@checked", "@reopened"),
     "checked": ("@reopened",),
     "revealed": (),
+    "aside": ("@brought_back",),
 }
 BACK_S = 1.0  # a clock set back by less is the network's own jitter
 MOST_ROWS = 40_000  # of blocks and single rows together

@@ -1,17 +1,17 @@
 """Jobs, spots and samples: made, found, listed."""
 
-from datetime import date, datetime
+from datetime import date, datetime, timedelta
 from typing import Annotated, Any, Literal, NamedTuple
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field
-from sqlalchemy import func, or_, select
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, model_validator
+from sqlalchemy import select
 from sqlmodel import Session, col
 
 from vadum.soil.contract.errors import FieldError
 from vadum.soil.contract.fields import NearMoment, PlainNumber
 from vadum.tape.codes import code, plain_text, refuse_alike
 from vadum.tape.dialect import lock_named
-from vadum.tape.tables import Job, Owed, Run, Sample, Spot
+from vadum.tape.tables import Job, Sample, Spot
 
 PRACTICE_JOB = "PRACTICE"  # made by the program, shown nowhere on the ground
 SPOT_KINDS = ("test pit", "borehole", "chainage", "stockpile")
@@ -28,6 +28,10 @@ class NewJob(_New):
     code: Annotated[str, Field(min_length=1, max_length=20), AfterValidator(code)]
     title: Annotated[str, Field(min_length=1, max_length=120), AfterValidator(plain_text)]
     note: str = Field("", max_length=2000)
+    client: Annotated[str, Field(max_length=120), AfterValidator(plain_text)] = ""
+    contract: Annotated[str, Field(max_length=60), AfterValidator(plain_text)] = ""
+    engineer: Annotated[str, Field(max_length=120), AfterValidator(plain_text)] = ""
+    contractor: Annotated[str, Field(max_length=120), AfterValidator(plain_text)] = ""
 
 
 class NewSpot(_New):
@@ -51,6 +55,27 @@ class NewSample(_New):
     depth_bottom_m: PlainNumber | None = None
     description: str = Field("", max_length=2000)
     sampled_at: NearMoment | None = None
+    received_on: date | None = None
+    quality: Annotated[str, Field(max_length=20), AfterValidator(plain_text)] = ""
+    mass_g: PlainNumber | None = None
+    container: Annotated[str, Field(max_length=60), AfterValidator(plain_text)] = ""
+    largest_grain_mm: PlainNumber | None = None
+    condition: Annotated[str, Field(max_length=200), AfterValidator(plain_text)] = ""
+    note: str = Field("", max_length=2000)
+
+    @model_validator(mode="after")
+    def _holds_together(self) -> "NewSample":
+        """Depths in their order, sizes above nothing, no receipt before the sampling."""
+        top, bottom = self.depth_top_m, self.depth_bottom_m
+        if top is not None and bottom is not None and bottom < top:
+            raise FieldError("depth_bottom_m", "lies above the sample's top")
+        for name in ("mass_g", "largest_grain_mm"):
+            size = getattr(self, name)
+            if size is not None and size <= 0:
+                raise FieldError(name, "is above 0")
+        if self.received_on and self.sampled_at and self.received_on < self.sampled_at.date() - timedelta(days=1):
+            raise FieldError("received_on", "lies before the day it was sampled")
+        return self
 
 
 def place_words(spot: str, depth_top_m: float | None, sample: str) -> str:
@@ -104,8 +129,6 @@ def add_sample(session: Session, spot: Spot, new: NewSample) -> Sample:
     lock_named(session.connection(), f"samples of {spot.id}")
     taken = session.execute(select(col(Sample.code)).where(col(Sample.spot_id) == spot.id)).scalars()
     refuse_alike(new.code, taken, f"another sample of {spot.code}")
-    if new.depth_top_m is not None and new.depth_bottom_m is not None and new.depth_bottom_m < new.depth_top_m:
-        raise FieldError("depth_bottom_m", "lies above the sample's top")
     sample = Sample(spot_id=spot.id or 0, **new.model_dump())
     session.add(sample)
     session.flush()
@@ -161,54 +184,3 @@ def jobs(session: Session, page: int = 1, size: int = 50) -> list[Job]:
         .limit(size)
     )
     return list(session.execute(query).scalars())
-
-
-def owed(session: Session, job_id: int | None = None, most: int = 50) -> list[tuple[Owed, Place]]:
-    """Tests on the schedule that no run has begun, soonest first."""
-    begun = select(col(Run.id)).where(col(Run.sample_id) == col(Owed.sample_id), col(Run.method) == col(Owed.method))
-    query = (
-        select(Owed, Sample, Spot, Job)
-        .join(Sample, col(Owed.sample_id) == col(Sample.id))
-        .join(Spot, col(Sample.spot_id) == col(Spot.id))
-        .join(Job, col(Spot.job_id) == col(Job.id))
-        .where(~begun.exists())
-        .order_by(col(Owed.due_on))
-        .limit(most)
-    )
-    if job_id is not None:
-        query = query.where(col(Job.id) == job_id)
-    return [(row[0], Place(row[1], row[2], row[3])) for row in session.execute(query)]
-
-
-def add_owed(session: Session, sample: Sample, method: str, due_on: date) -> None:
-    """Put a test on the schedule."""
-    session.add(Owed(sample_id=sample.id or 0, method=method, due_on=due_on))
-    session.flush()
-
-
-def search(session: Session, text: str, most: int = 12) -> tuple[list[Place], list[Run], list[Job]]:
-    """What the find box finds: samples, runs and jobs by code, spot or description."""
-    text = text.strip()
-    if not text:
-        return [], [], []
-    like = "%" + text.lower().replace("\\", "\\\\").replace("%", r"\%").replace("_", r"\_") + "%"
-
-    def holds(column: Any) -> Any:
-        return func.lower(column).like(like, escape="\\")
-
-    found = (
-        _places()
-        .where(
-            or_(holds(Sample.code), holds(Sample.description), holds(Spot.code), holds(Spot.code + " " + Sample.code)),
-            col(Job.code) != PRACTICE_JOB,
-        )
-        .limit(most)
-    )
-    runs = select(Run).where(holds(Run.code)).order_by(col(Run.started_at).desc()).limit(most)
-    real = col(Job.code) != PRACTICE_JOB
-    named = select(Job).where(or_(holds(Job.code), holds(Job.title)), real).limit(most)
-    return (
-        [Place(*row) for row in session.execute(found)],
-        list(session.execute(runs).scalars()),
-        list(session.execute(named).scalars()),
-    )

@@ -48,7 +48,20 @@ KINDS = {
     "instrument": "Instruments",
 }
 
-
+# What holds one soil at a time: taken for another while it does, one of the two numbers is wrong.
+VESSELS = (
+    "tin",
+    "mould",
+    "ring",
+    "pycnometer",
+    "cylinder",
+    "shear_box",
+    "triaxial_cell",
+    "infiltrometer",
+    "rings",
+    "reservoir",
+    "pressure_cell",
+)
 LISTED = ("cup", "balance", "tin")  # shown in tables of their own; every other kind is a list of pieces
 # One of a kind, where its name does not say it.
 ONE = {
@@ -269,14 +282,19 @@ def hint_of(field: str) -> str:
     return HINTS.get(field, "")
 
 
+def kind_named(field: str) -> str:
+    """The kind of kit whose number a field of that name holds; empty for any other field."""
+    return "cup" if field == "device" else (field if field in KINDS else "")
+
+
 def names_kit(field: str) -> bool:
     """Whether a field of that name holds the number of a piece of kit."""
-    return field == "device" or field in KINDS
+    return bool(kind_named(field))
 
 
 def brought_by(session: Session, field: str, code: str, today: date) -> dict[str, Any]:
     """Readings that naming a piece of kit brings with it, by field name; empty for an unknown number."""
-    kind = "cup" if field == "device" else (field if field in KINDS else None)
+    kind = kind_named(field)
     item = find(session, kind, code) if kind else None
     if item is None:
         return {}

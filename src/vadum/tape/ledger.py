@@ -30,13 +30,18 @@ from sqlmodel import Session, SQLModel
 
 from vadum.tape.dialect import Prepared, lock_ledger, stored
 from vadum.tape.tables import (
+    ImportedRun,
     Job,
+    JobSchool,
     KitEvent,
+    KitFile,
     KitItem,
+    LaboratoryMark,
     LaboratorySetting,
     LedgerLine,
     Owed,
     Person,
+    PersonSetting,
     Photograph,
     Run,
     Sample,
@@ -64,6 +69,11 @@ WHOLE: tuple[type[SQLModel], ...] = (
     Specimen,
     SpecimenUse,
     SpecimenPhotograph,
+    JobSchool,
+    KitFile,
+    LaboratoryMark,
+    PersonSetting,
+    ImportedRun,
 )
 # Of a run its identity alone: state and last entry are an index of its tape, and compared with that.
 IDENTITY = {"run": ("id", "code", "method", "number", "school", "sample_id", "started_at")}
@@ -119,7 +129,7 @@ def columns_of(table: Table) -> list["Column[Any]"]:
 
 def digest_of(table: Table, row: Any) -> str:
     """SHA-256 over a row's canonical JSON, the same on every database."""
-    content = {c.name: _plain(c, row[c.name]) for c in columns_of(table)}
+    content = {c.name: _plain(c, row[c.name]) for c in columns_of(table) if c.name in row}
     return hashlib.sha256(json.dumps(content, sort_keys=True, ensure_ascii=False).encode()).hexdigest()
 
 
@@ -176,12 +186,18 @@ def head(connection: Connection) -> Head:
     return Head(last[0], last[1]) if last else Head(0, GENESIS)
 
 
-def adopt(connection: Connection, tables: Iterable[Table], at: datetime, by: str) -> None:
-    """Note every row that stands already: for a database that is older than its ledger, and than some of its tables."""
-    there = set(inspect(connection).get_table_names())
+def adopt(
+    connection: Connection, tables: Iterable[Table], at: datetime, by: str, words: str = "stood before the ledger"
+) -> None:
+    """Note every row that stands already: for a database that is older than its ledger, and than some of its tables
+    and columns. A later migration that adds a column to a table notes its rows again."""
+    known = inspect(connection)
+    there = set(known.get_table_names())
     for table in (t for t in tables if t.name in there):
-        for row in connection.execute(select(*columns_of(table)).order_by(*table.primary_key)).mappings():
-            note(connection, table.name, subject_of(table, row), digest_of(table, row), by, "stood before the ledger")
+        named = {column["name"] for column in known.get_columns(table.name)}
+        columns = [c for c in columns_of(table) if c.name in named]
+        for row in connection.execute(select(*columns).order_by(*table.primary_key)).mappings():
+            note(connection, table.name, subject_of(table, row), digest_of(table, row), by, words)
     write(connection, at)
 
 

@@ -24,8 +24,10 @@ from vadum.tape.entries import NewEntry, Taped, TapeError, append, parse, read_t
 from vadum.tape.fence import BrokenRun, apart, fenced
 from vadum.tape.fold import Folded, clock_verdicts, collision_verdicts, fold, passed
 from vadum.tape.ground import PRACTICE_JOB, Place, place
+from vadum.tape.identity import schools_of
 from vadum.tape.tables import Person, Run
 from vadum.tape.tins_elsewhere import tin_elsewhere
+from vadum.tape.typed_moments import with_offsets
 
 STATES = ("open", "signed", "checked")
 PRACTICE_STATES = ("practice", "revealed")
@@ -216,7 +218,10 @@ def start(
     `material` is "fresh" or the code of a run whose dried specimen is meant; a spent specimen needs a `reason`.
     """
     its = method(method_name)
-    school = its.school(school_name)
+    closed = next((r for r in (place.job, place.spot, place.sample) if r.closed_at is not None), None)
+    if closed is not None:
+        raise NotAllowed(f"{closed.code} is closed: open it again before a run is begun on it")
+    school = its.school(school_name or schools_of(session, place.job)[its.name])
     material, reason = given.get("material", "fresh"), given.get("reason", "").strip()
     if material != "fresh":
         origin = session.execute(select(Run).where(col(Run.code) == material)).scalar_one_or_none()
@@ -373,6 +378,7 @@ def post(
     if new.read_at is not None:
         at = _read_at(run, new.read_at, at)
     if new.value is not None:
+        new = new.model_copy(update={"value": with_offsets(record, new.path, new.value, at)})
         parse(record, new.path, new.value)
     elif not new.strikes:
         raise FieldError(new.path, "has no value")

@@ -65,6 +65,21 @@ class Job(SQLModel, table=True):
     title: str = Field(max_length=120)
     note: str = ""
     created_at: datetime = Field(sa_type=UTCDateTime, index=True)
+    client: str = Field(default="", max_length=120)
+    contract: str = Field(default="", max_length=60)
+    engineer: str = Field(default="", max_length=120)
+    contractor: str = Field(default="", max_length=120)
+    closed_at: datetime | None = Field(default=None, sa_type=UTCDateTime)
+
+
+class JobSchool(SQLModel, table=True):
+    """The school that a job asks for, of one method; where none is asked for, the laboratory's stands."""
+
+    __table_args__ = (UniqueConstraint("job_id", "method"),)
+    id: int | None = Field(default=None, primary_key=True)
+    job_id: int = Field(foreign_key="job.id", index=True)
+    method: str = Field(max_length=40)
+    school: str = Field(max_length=60)
 
 
 class Spot(SQLModel, table=True):
@@ -80,6 +95,7 @@ class Spot(SQLModel, table=True):
     level_m: float | None = None
     depth_m: float | None = None
     note: str = ""
+    closed_at: datetime | None = Field(default=None, sa_type=UTCDateTime)
 
 
 class Sample(SQLModel, table=True):
@@ -94,6 +110,14 @@ class Sample(SQLModel, table=True):
     depth_bottom_m: float | None = None
     description: str = ""
     sampled_at: datetime | None = Field(default=None, sa_type=UTCDateTime)
+    quality: str = Field(default="", max_length=20)
+    mass_g: float | None = None
+    container: str = Field(default="", max_length=60)
+    largest_grain_mm: float | None = None
+    condition: str = Field(default="", max_length=200)
+    received_on: date | None = None
+    note: str = ""
+    closed_at: datetime | None = Field(default=None, sa_type=UTCDateTime)
 
 
 class Specimen(SQLModel, table=True):
@@ -141,6 +165,9 @@ class Owed(SQLModel, table=True):
     sample_id: int = Field(foreign_key="sample.id", index=True)
     method: str = Field(max_length=40)
     due_on: date
+    wanted_g: float | None = None
+    withdrawn_because: str = Field(default="", max_length=200)
+    withdrawn_by: str = Field(default="", max_length=10)
 
 
 class Run(SQLModel, table=True):
@@ -149,6 +176,7 @@ class Run(SQLModel, table=True):
     __table_args__ = (
         UniqueConstraint("method", "number"),
         Index("ix_run_state_started", "state", "started_at"),
+        Index("ix_run_started_at", "started_at"),
     )
     id: int | None = Field(default=None, primary_key=True)
     code: str = Field(unique=True, max_length=20)
@@ -230,6 +258,19 @@ class KitItem(SQLModel, table=True):
     title: str = Field(max_length=120)
     interval_days: int | None = None
     readability_g: float | None = None
+    retired_at: datetime | None = Field(default=None, sa_type=UTCDateTime)
+
+
+class KitFile(SQLModel, table=True):
+    """A paper that belongs to a calibration, as it came in: base64, bounded. Its hash is in the calibration."""
+
+    __table_args__ = (UniqueConstraint("item_id", "hash"),)
+    id: int | None = Field(default=None, primary_key=True)
+    item_id: int = Field(foreign_key="kititem.id", index=True)
+    hash: str = Field(max_length=64)
+    name: str = Field(max_length=120)
+    media_type: str = Field(max_length=60)
+    data: str = Field(sa_column=Column(Text, nullable=False))
 
 
 class KitEvent(SQLModel, table=True):
@@ -250,6 +291,48 @@ class LaboratorySetting(SQLModel, table=True):
 
     key: str = Field(primary_key=True, max_length=40)
     value: str = Field(max_length=200)
+
+
+class LaboratoryMark(SQLModel, table=True):
+    """A picture that stands on the laboratory's paper: its own mark, or that of its accreditation. Base64, bounded."""
+
+    key: str = Field(primary_key=True, max_length=40)
+    media_type: str = Field(max_length=40)
+    hash: str = Field(max_length=64)
+    data: str = Field(sa_column=Column(Text, nullable=False))
+
+
+class PersonSetting(SQLModel, table=True):
+    """How one person likes figures and dates shown; the laboratory's way where nothing is said."""
+
+    __table_args__ = (UniqueConstraint("person_id", "key"),)
+    id: int | None = Field(default=None, primary_key=True)
+    person_id: int = Field(foreign_key="person.id", index=True)
+    key: str = Field(max_length=40)
+    value: str = Field(max_length=40)
+
+
+class ImportedRun(SQLModel, table=True):
+    """A run that another laboratory's program began: what its tape is bound to there, and who its initials were."""
+
+    id: int | None = Field(default=None, primary_key=True)
+    run_id: int = Field(foreign_key="run.id", unique=True)
+    laboratory: str = Field(max_length=120)
+    code: str = Field(max_length=20)
+    sample_id: int
+    people: str = Field(sa_column=Column(Text, nullable=False))
+    manifest: str = Field(max_length=64)
+
+
+class Findable(SQLModel, table=True):
+    """What the find box searches: each thing with the words it is known by. An index made anew at any time."""
+
+    __table_args__ = (UniqueConstraint("kind", "subject"),)
+    id: int | None = Field(default=None, primary_key=True)
+    kind: str = Field(max_length=20)
+    subject: int
+    code: str = Field(max_length=80, index=True)
+    words: str = Field(sa_column=Column(Text, nullable=False))
 
 
 class LedgerLine(SQLModel, table=True):

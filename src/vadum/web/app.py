@@ -24,12 +24,16 @@ from vadum.web.routes import (
     ground,
     instruments,
     kit,
+    laboratory,
     offline,
+    oven,
     people,
     photographs,
     plates,
     practice,
+    putting_right,
     rack,
+    run_list,
     runs,
     schools,
     signin,
@@ -56,6 +60,7 @@ def create_app(settings: Settings) -> FastAPI:
     """The application on these settings; its tables are brought up to date first."""
     its = Shop(settings)
     its.database.migrate()
+    its.look_at_zone()
     OWN.folder = settings.schools_folder
 
     @asynccontextmanager
@@ -95,15 +100,19 @@ def create_app(settings: Settings) -> FastAPI:
         bench,
         rack,
         table_import,
+        run_list,
         runs,
         instruments,
         practice,
         ground,
         kit,
+        laboratory,
+        oven,
         dossiers,
         people,
         schools,
         api,
+        putting_right,
         offline,
         photographs,
         plates,

@@ -16,6 +16,7 @@ from vadum.tape import instrument_log, kit
 from vadum.tape.fence import BrokenRun
 from vadum.tape.runs import NotAllowed, Read
 from vadum.tape.tables import Run
+from vadum.web import glance
 from vadum.web.channel import Unheard
 from vadum.web.context import Shop
 
@@ -140,6 +141,7 @@ class Housekeeper:
             try:
                 if first or self._its.channel.shared:
                     resume_all(self._its)
+                glance.let_go(self._its)
                 for code, recorder in list(self._its.recorders.items()):
                     if recorder.finished or (
                         recorder.practising and time.monotonic() - recorder.began > LONGEST_PRACTICE_S
@@ -237,7 +239,7 @@ def source_of(its: Shop, code: str, instrument: str, value: Any) -> str:
             here = its.channel.ask(code, "showed", instrument=instrument, figure=figure)
         except VadumError:
             here = None
-    return str((here or {}).get("source") or "hand")
+    return str((here or {}).get("source") or glance.source_of(its, instrument, value) or "hand")
 
 
 def refresh(its: Shop, code: str) -> None:
@@ -250,6 +252,8 @@ def refresh(its: Shop, code: str) -> None:
 def hear_others(its: Shop, code: str, event: str, data: str) -> None:
     """Another process has said something: this one's pages are told, and an recorder here looks again."""
     its.listeners.hear(code, event, data)
+    if event == "laboratory":
+        its.look_at_zone()
     if event == "grown":
         try:
             refresh(its, code)

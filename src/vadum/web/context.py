@@ -6,28 +6,35 @@ import re
 import threading
 from collections.abc import Iterator
 from contextlib import AbstractContextManager
-from datetime import datetime, timedelta
+from datetime import date, datetime, timedelta
 from functools import cache
 from pathlib import Path
 from typing import Annotated, Any
+from zoneinfo import ZoneInfo
 
 from fastapi import Depends, Query, Request
+from fastapi.responses import HTMLResponse
 from fastapi.templating import Jinja2Templates
-from jinja2 import Environment, FileSystemLoader, StrictUndefined, select_autoescape
+from jinja2 import Environment, FileSystemLoader, StrictUndefined, pass_context, select_autoescape
+from jinja2.runtime import Context
 from markupsafe import Markup, escape
 from sqlmodel import Session
 
 from vadum.bench.foreman import Foreman
 from vadum.instruments.station import Stations
 from vadum.soil.contract.errors import VadumError
-from vadum.soil.contract.shown import shown_values
-from vadum.soil.contract.times import clock, span
+from vadum.soil.contract.outcome import Outcome
+from vadum.soil.contract.shown import ShownValue, shown_values
+from vadum.soil.contract.shown_units import SI, Style
+from vadum.soil.contract.times import clock, local, span
 from vadum.soil.contract.working import greek, pretty, with_numbers
-from vadum.tape import people
+from vadum.tape import identity, people
+from vadum.tape.clock import OffsetInZone, in_zone
 from vadum.tape.database import Database
 from vadum.tape.runs import Shelf
 from vadum.tape.tables import Person
 from vadum.web.channel import Channel, channel_of
+from vadum.web.decimal_sign import page_in_decimals
 from vadum.web.hashing_pool import HashingPool
 from vadum.web.settings import Settings
 
@@ -118,12 +125,21 @@ class Shop:
         self.held_back = 0  # sign-ins whose refusal is being held back
         self.recorders: dict[str, Any] = {}  # run code -> its recorder, see vadum.web.attached_instruments
         self.recorder_lock = threading.RLock()
+        self.glances: dict[str, float] = {}  # instrument -> when it was last glanced at, see vadum.web.glance
+        self.shown_at_a_glance: dict[str, set[str]] = {}
         self.version = static_version()
+        self.zone: ZoneInfo | None = None
         self.templates = Jinja2Templates(env=environment(self.version))
 
     def now(self) -> datetime:
-        """Now, by the one clock."""
-        return self.settings.clock.now()
+        """Now, by the one clock, as the laboratory's own zone shows it."""
+        now = self.settings.clock.now()
+        return in_zone(now, self.zone) if self.zone is not None else now
+
+    def look_at_zone(self) -> None:
+        """Read the laboratory's zone anew: at the start, and when somebody has changed it."""
+        with self.database.reading() as session:
+            self.zone = identity.zone_of(session)
 
     def say(self, code: str, event: str, data: str) -> None:
         """Tell everyone who looks at a run."""
@@ -152,7 +168,7 @@ def environment(version: str) -> Environment:
     env.globals.update(
         static=lambda name: f"/static/{version}/{name}",
         signs=LEVEL_SIGNS,
-        shown_values=shown_values,
+        shown_values=values_in_style,
         span=span,
         when=clock,
         pretty=lambda text: symbols(pretty(text)),
@@ -160,7 +176,28 @@ def environment(version: str) -> Environment:
         symbols=symbols,
         minutes=lambda many: timedelta(minutes=many),
     )
+    env.filters["day"] = day_in_style
     return env
+
+
+def _style(context: Context) -> Style:
+    found = context.get("style")
+    return found if isinstance(found, Style) else SI
+
+
+@pass_context
+def values_in_style(context: Context, outcome: Outcome, leads: tuple[str, ...] = ()) -> tuple[ShownValue, ...]:
+    """The values of an outcome in the units of whoever looks."""
+    return shown_values(outcome, leads, _style(context))
+
+
+@pass_context
+def day_in_style(context: Context, day: date | datetime) -> str:
+    """A day as whoever looks writes it; of a moment, its day in the laboratory's zone."""
+    now = context.get("now")
+    if isinstance(day, datetime) and isinstance(now, datetime):
+        day = local(day, now)
+    return day.strftime(_style(context).day_format)
 
 
 def symbols(text: str) -> Markup:
@@ -187,7 +224,15 @@ def visitor(request: Request) -> Person | None:
         return None
     its = shop(request)
     with its.database.reading() as session:
-        return people.who(session, token, its.now())
+        person = people.who(session, token, its.now())
+        request.state.style = identity.style_of(session, person)
+        return person
+
+
+def style_for(request: Request) -> Style:
+    """How figures and days are shown to whoever asks."""
+    found: Style = getattr(request.state, "style", SI)
+    return found
 
 
 def signed_in(person: Annotated[Person | None, Depends(visitor)]) -> Person:
@@ -216,8 +261,17 @@ def page(request: Request, template: str, me: Person | None, status: int = 200, 
         "zone_minutes": int((now.utcoffset() or now - now).total_seconds() // 60),
         "place": values.pop("place", ""),
     }
-    headers = {"Cache-Control": "no-store"}
-    return its.templates.TemplateResponse(request, template, frame | values, status_code=status, headers=headers)
+    frame["zone_name"] = zone_name(now)
+    frame["style"] = style_for(request)
+    text = its.templates.get_template(template).render({**frame, **values, "request": request})
+    return HTMLResponse(
+        page_in_decimals(text, frame["style"].decimal), status_code=status, headers={"Cache-Control": "no-store"}
+    )
+
+
+def zone_name(now: datetime) -> str:
+    """The name of the zone, for the page's own clock; empty where only an offset is known."""
+    return now.tzinfo.zone.key if isinstance(now.tzinfo, OffsetInZone) else ""
 
 
 def first_template(request: Request, *names: str) -> str:
@@ -229,4 +283,6 @@ def first_template(request: Request, *names: str) -> str:
 
 def part(request: Request, template: str, **values: Any) -> str:
     """A fragment as text."""
-    return shop(request).templates.get_template(template).render(**values)
+    style = style_for(request)
+    text = shop(request).templates.get_template(template).render(**values, style=style)
+    return page_in_decimals(text, style.decimal)

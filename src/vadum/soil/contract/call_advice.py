@@ -6,7 +6,7 @@ from vadum.soil.contract import paths
 from vadum.soil.contract.called import Called
 from vadum.soil.contract.fields import RecordPart
 from vadum.soil.contract.outcome import Advice, Due
-from vadum.soil.contract.times import clock, minutes_between, span
+from vadum.soil.contract.times import clock, local, minutes_between, span
 from vadum.soil.contract.timetable import due_at, dues, next_slot, words_of
 from vadum.soil.contract.travel import rate_of
 
@@ -53,7 +53,7 @@ def start_advice(called: Called, record: RecordPart, now: datetime) -> Advice:
     return Advice(
         headline=headline,
         detail=detail,
-        amount=f"{planned.astimezone(now.tzinfo):%H:%M:%S}",
+        amount=f"{local(planned, now):%H:%M:%S}",
         amount_note=f"in {span(left)}" if left > 0 else "was planned",
         wants=wants,
         due=(due,),
@@ -97,7 +97,7 @@ def clock_advice(called: Called, record: RecordPart, now: datetime) -> Advice | 
         return None
     at, words = due_at(called, slot.at), words_of(called, slot.at)
     left = minutes_between(now, at)
-    amount = f"{at.astimezone(now.tzinfo):%H:%M:%S}" if left < 12 * 60 else clock(at, now)
+    amount = f"{local(at, now):%H:%M:%S}" if left < 12 * 60 else clock(at, now)
     asked = tuple(called.path(called.next_row, f) for f in called.reads)
     wants = tuple(p for p in asked if paths.reading_at(record, p) is None) or asked
     window = called.window(slot.call)

@@ -134,7 +134,8 @@ class Method:
     key but the single field they fill; `hints` and `reasons` are said at a field.
 
     `by_clock`: its readings are called by the clock, on the rack. `slip`: it is printed on the spot, on narrow paper.
-    `lasts(school)` says how long its usual course takes.
+    `lasts(school)` says how long its usual course takes; `least_soil_g` how much fine soil it takes at the least, for
+    planning alone (0: nothing is taken from a sample).
 
     `practice` is how it is practised beyond that.
     """
@@ -174,6 +175,7 @@ class Method:
     last_rows: Mapping[str, tuple[str, tuple[str, ...]]] = field(default_factory=dict)
     hints: Mapping[str, str] = field(default_factory=dict)
     lasts: Callable[[Any], str] = field(default=lambda school: "")
+    least_soil_g: float = 0.0
     practice: Practice = Practice()
 
     def school(self, name: str | None = None) -> School:

@@ -1,6 +1,7 @@
 """How a value and a verdict are shown, made once: the page, the PDF, the CSV and the JSON all say the same."""
 
 from vadum.soil.contract.outcome import LEVELS, Frozen, Level, Outcome, Value, Verdict
+from vadum.soil.contract.shown_units import SI, Style, reported_as, scatter_as, unit_shown
 
 SENTENCE = 40  # a text longer than so many letters takes a line of its own
 UNTIL_DRY = "until the tins are dry"
@@ -53,8 +54,21 @@ def _until_words(until: str) -> str:
     return until if until == "so far" or until.startswith("until") else f"until {until}"
 
 
-def shown_value(value: Value, leads: tuple[str, ...] = ()) -> ShownValue:
-    """A value as every door shows it.
+def _in_units(value: Value, style: Style) -> tuple[str, str, str]:
+    """What is reported, its unit and its scatter, in the units that are shown."""
+    unit = value.unit if value.value is not None else ""
+    scatter = f"{value.uncertainty:.2g}" if value.uncertainty is not None and value.uncertainty_tells else ""
+    other = unit_shown(unit, style)
+    told = reported_as(value.reported, value.value, other) if other else None
+    if other is None or told is None:
+        return value.reported, unit, scatter
+    if scatter and value.uncertainty is not None:
+        scatter = scatter_as(value.uncertainty, other)
+    return told, other.sign, scatter
+
+
+def shown_value(value: Value, leads: tuple[str, ...] = (), style: Style = SI) -> ShownValue:
+    """A value as every door shows it, in the units of a style.
 
     >>> v = Value(key="w_percent", symbol="w", name="water content", value=31.26, unit="%", reported="31.3",
     ...           uncertainty=0.21, provisional=True)
@@ -69,13 +83,14 @@ def shown_value(value: Value, leads: tuple[str, ...] = ()) -> ShownValue:
         qualified, so_far = "estimate, not reported", _until_words(value.until or UNTIL_DRY)
     elif value.provisional:
         qualified = so_far = "provisional"
+    reported, unit, scatter = _in_units(value, style)
     return ShownValue(
         key=value.key,
         name=value.name,
         symbol=value.symbol,
-        reported=value.reported,
-        unit=value.unit if value.value is not None else "",
-        scatter=f"± {value.uncertainty:.2g}" if value.uncertainty is not None and value.uncertainty_tells else "",
+        reported=reported,
+        unit=unit,
+        scatter=f"± {scatter}" if scatter else "",
         qualified=qualified,
         so_far=so_far,
         withheld=value.withheld,
@@ -85,9 +100,9 @@ def shown_value(value: Value, leads: tuple[str, ...] = ()) -> ShownValue:
     )
 
 
-def shown_values(outcome: Outcome, leads: tuple[str, ...] = ()) -> tuple[ShownValue, ...]:
+def shown_values(outcome: Outcome, leads: tuple[str, ...] = (), style: Style = SI) -> tuple[ShownValue, ...]:
     """Every value: those that lead first, in the order of `leads`, then the others as they were given."""
-    found = (shown_value(v, leads) for v in outcome.values)
+    found = (shown_value(v, leads, style) for v in outcome.values)
     return tuple(sorted(found, key=lambda v: leads.index(v.key) if v.leads else len(leads)))
 
 

@@ -1,7 +1,15 @@
 """Moments as a technician says them."""
 
 import math
-from datetime import datetime, timedelta
+from datetime import UTC, datetime, timedelta
+
+
+def local(at: datetime, now: datetime) -> datetime:
+    """A moment as the clocks of now's zone show it on its own day, also where it was worked out from now.
+
+    Raises OverflowError at the ends of the calendar.
+    """
+    return at.astimezone(UTC).astimezone(now.tzinfo)
 
 
 def clock(at: datetime, now: datetime) -> str:
@@ -13,17 +21,17 @@ def clock(at: datetime, now: datetime) -> str:
     ('14:21', 'tomorrow 10:21', 'Fri 10:21')
     """
     try:
-        local = at.astimezone(now.tzinfo)
+        here = local(at, now)
     except (OverflowError, ValueError):  # the ends of the calendar, moved over them by a zone
         return at.isoformat()
-    days = (local.date() - now.date()).days
-    time = f"{local:%H:%M}"
+    days = (here.date() - now.date()).days
+    time = f"{here:%H:%M}"
     if days in (0, 1, -1):
         return {0: "", 1: "tomorrow ", -1: "yesterday "}[days] + time
     if abs(days) < 7:
-        return f"{local:%a} {time}"
+        return f"{here:%a} {time}"
     # Far off, a day without its year would be taken for this year's.
-    return f"{local:%d %b} {time}" if abs(days) < 300 else f"{local:%d %b %Y}"
+    return f"{here:%d %b} {time}" if abs(days) < 300 else f"{here:%d %b %Y}"
 
 
 def span(minutes: float) -> str:
@@ -51,4 +59,4 @@ def minutes_between(start: datetime, end: datetime) -> float:
 
 def exact(at: datetime, now: datetime) -> str:
     """The moment to the second within half a day of now, else as `clock` says it."""
-    return f"{at.astimezone(now.tzinfo):%H:%M:%S}" if abs(minutes_between(now, at)) < 12 * 60 else clock(at, now)
+    return f"{local(at, now):%H:%M:%S}" if abs(minutes_between(now, at)) < 12 * 60 else clock(at, now)

@@ -25,6 +25,7 @@ from vadum.web.context import Me, Missing, Reading, TheShop
 from vadum.web.plain import PlainJSON
 from vadum.web.routes.ground import the_job, the_place
 from vadum.web.routes.runs import Posted, sourced, the_run
+from vadum.web.views.find import Finder
 
 router = APIRouter(prefix="/api/v1")
 Made = dict[str, Any]
@@ -162,21 +163,12 @@ def post_entry(its: TheShop, me: Me, code: str, posted: Posted) -> Made:
 
 
 @router.get("/find", tags=["ground"])
-def find(me: Me, session: Reading, q: Annotated[str, Query(max_length=80)] = "") -> list[Made]:
-    """What the find box finds."""
-    samples, found, jobs = ground.search(session, q)
-    rows = [{"kind": "run", "words": r.code, "note": METHODS[r.method].title, "go": f"/runs/{r.code}"} for r in found]
-    rows += [
-        {"kind": "sample", "words": p.words, "note": p.sample.description, "go": f"/samples/{p.sample.id}"}
-        for p in samples
-    ]
-    rows += [{"kind": "job", "words": j.title, "note": j.code, "go": f"/ground/{quote(j.code)}"} for j in jobs]
-    item = kit.find(session, "tin", q)
-    if item:
-        rows.append(
-            {"kind": "tin", "words": f"tin {item.code}", "note": item.title, "go": f"/kit/tin/{quote(item.code)}"}
-        )
-    return rows
+def find(
+    its: TheShop, me: Me, session: Reading, q: Annotated[str, Query(max_length=80)] = "", exact: bool = False
+) -> list[Made]:
+    """What the find box finds, each with what it is doing now; `exact` keeps what a scanner's code names."""
+    found = Finder(session, its.foreman, its.now()).rows(q)
+    return [row._asdict() for row in found if row.exact or not exact]
 
 
 @router.post("/jobs", tags=["ground"], status_code=201)

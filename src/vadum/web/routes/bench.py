@@ -6,7 +6,7 @@ from fastapi import APIRouter, Request
 
 from vadum.bench.foreman import Bench
 from vadum.bench.river import LANE, LEFT, WIDTH, ZOOMS
-from vadum.tape import ground, kit, runs
+from vadum.tape import kit, runs, schedule
 from vadum.web.context import Me, Reading, Shop, TheShop, page, part
 from vadum.web.views.bench import now_line, rows
 
@@ -34,7 +34,7 @@ def _values(its: Shop, session: Any, zoom: str) -> dict[str, Any]:
         "now": now,
         "unchecked": unchecked,
         "lapsing": lapsing[:3],
-        "owed": ground.owed(session, most=4),
+        "owed": schedule.owed(session, most=4),
     }
 
 

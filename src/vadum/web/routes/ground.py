@@ -1,5 +1,7 @@
 """The ground: jobs, spots, samples, and where a run begins."""
 
+from collections import Counter
+from datetime import timedelta
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Path, Query, Request
@@ -8,7 +10,7 @@ from sqlmodel import Session, col
 
 from vadum.figures.soil_card import GRADING, PLASTICITY
 from vadum.soil.register import METHODS
-from vadum.tape import ground, laboratory, runs, specimens
+from vadum.tape import ground, identity, laboratory, put_right, runs, schedule, specimens
 from vadum.tape.tables import Job, Spot
 from vadum.web.context import Me, Missing, PageNumber, Reading, TheShop, page
 from vadum.web.views.desk import card_tables, embedded
@@ -42,12 +44,43 @@ def jobs_page(request: Request, me: Me, session: Reading, page_number: PageNumbe
     return page(request, "ground.html", me, place="ground", jobs=found, page_number=page_number)
 
 
+@router.get("/ground/{code}/schedule")
+def schedule_page(request: Request, its: TheShop, me: Me, session: Reading, code: str) -> Any:
+    """The job's schedule of tests: samples by tests, what is asked, running, done; soil asked for beside what came."""
+    job = the_job(session, code)
+    places = ground.places(session, job.id or 0)
+    cells = schedule.grid(session, places)
+    asked = {name for _, name in cells}
+    soils = {
+        p.sample.id: schedule.soil_asked(p.sample, [c for (sample, _), c in cells.items() if sample == p.sample.id])
+        for p in places
+    }
+    owed = sorted((c.owed for c in cells.values() if c.owed is not None), key=lambda o: (o.due_on, o.id or 0))
+    by_id = {p.sample.id: p for p in places}
+    return page(
+        request,
+        "schedule.html",
+        me,
+        place="ground",
+        job=job,
+        places=places,
+        cells=cells,
+        # The tests that are asked for stand first; a column of nothing else keeps to the end.
+        methods=sorted(METHODS.values(), key=lambda m: m.name not in asked),
+        many_asked=len(asked),
+        soils=soils,
+        owed=[(o, by_id[o.sample_id], cells[o.sample_id, o.method]) for o in owed],
+        due=its.now().date() + timedelta(days=7),
+    )
+
+
 @router.get("/ground/{code:path}")
 def job_page(request: Request, its: TheShop, me: Me, session: Reading, code: str, spot: str = "") -> Any:
     """A job: its plan, its spots with their depth columns, its samples and what is owed."""
     job = the_job(session, code)
     spots = list(session.execute(select(Spot).where(col(Spot.job_id) == job.id).order_by(col(Spot.code))).scalars())
     places = ground.places(session, job.id or 0)
+    cells = schedule.grid(session, places)
     counts = {p.sample.id: runs.listed(session, *runs.STATES, sample_id=p.sample.id) for p in places}
     return page(
         request,
@@ -60,9 +93,14 @@ def job_page(request: Request, its: TheShop, me: Me, session: Reading, code: str
         places=places,
         runs_of=counts,
         chosen=spot,
-        owed=ground.owed(session, job.id),
+        owed=schedule.owed(session, job.id),
         broken=its.foreman.broken(session, its.now()),
         methods=METHODS,
+        cells=cells,
+        states=Counter(cell.state for cell in cells.values()),
+        hangs={r.id: put_right.hangs_on(session, r) for r in spots},
+        job_hangs=put_right.hangs_on(session, job),
+        schools=identity.job_schools(session, job),
         spot_kinds=ground.SPOT_KINDS,
         sample_kinds=ground.SAMPLE_KINDS,
     )
@@ -92,6 +130,11 @@ def sample_page(request: Request, its: TheShop, me: Me, session: Reading, sample
         methods=METHODS,
         spent=[r.run.code for r in reads if runs.spent(session, r.run)],
         specimens=specimens.held(session, sample_id),
+        schools=identity.schools_of(session, its_place.job),
+        aside=runs.listed(session, put_right.ASIDE, sample_id=sample_id),
+        hangs=put_right.hangs_on(session, its_place.sample),
+        asked=[c for (s, _), c in schedule.grid(session, [its_place]).items() if s == sample_id],
+        kinds=ground.SAMPLE_KINDS,
     )
 
 
@@ -105,4 +148,12 @@ def start_page(
     if sample and chosen is None:
         chosen = the_place(session, sample)
     held = specimens.held(session, chosen.sample.id or 0) if chosen else []
-    return page(request, "start.html", me, place="", places=places, chosen=chosen, methods=METHODS, specimens=held)
+    schools = identity.schools_of(session, chosen.job if chosen else None)
+    values: dict[str, Any] = {
+        "places": places,
+        "chosen": chosen,
+        "methods": METHODS,
+        "specimens": held,
+        "schools": schools,
+    }
+    return page(request, "start.html", me, place="", **values)

@@ -9,7 +9,7 @@ from sqlalchemy import select
 from sqlmodel import col
 
 from vadum.soil.contract.errors import FieldError
-from vadum.tape import laboratory, ledger, people
+from vadum.tape import identity, laboratory, ledger, people
 from vadum.tape.people import NewPerson
 from vadum.tape.runs import NotAllowed
 from vadum.tape.tables import Person
@@ -57,7 +57,8 @@ def me_page(request: Request, its: TheShop, me: Me, session: Reading) -> Any:
     """One's own account: the pass-phrase, and the other sessions."""
     sessions = people.sessions_of(session, its.now()).get(me.id or 0, 0)
     resets = people.resets(session, _token(request))
-    return page(request, "me.html", me, sessions=sessions, resets=resets, least=people.LEAST_PASSPHRASE)
+    chosen: dict[str, Any] = {"liked": identity.LIKED, "chosen": identity.liked(session, me)}
+    return page(request, "me.html", me, sessions=sessions, resets=resets, least=people.LEAST_PASSPHRASE, **chosen)
 
 
 @router.post("/api/v1/me/passphrase", tags=["people"])

@@ -17,15 +17,16 @@ from vadum.paper.sheet import SLIP_WIDTH, Sheet, as_csv, as_json, as_zip, chart_
 from vadum.soil.contract import paths
 from vadum.soil.contract.paths import field_of
 from vadum.soil.contract.shown import shown_values, shown_verdicts
+from vadum.soil.contract.shown_units import SI
 from vadum.soil.contract.times import clock
-from vadum.tape import instrument_log, kit, ledger, people, photographs, runs, signatures, table_import
+from vadum.tape import identity, instrument_log, kit, ledger, people, photographs, runs, signatures, table_import
 from vadum.tape.entries import NewEntry, Taped, TypedEntry
 from vadum.tape.fence import BrokenRun, fenced
 from vadum.tape.fold import passed
 from vadum.tape.runs import Read
 from vadum.tape.tables import Person, Run
 from vadum.web import attached_instruments
-from vadum.web.context import Me, Missing, Reading, Shop, TheShop, first_template, page, part, visitor
+from vadum.web.context import Me, Missing, Reading, Shop, TheShop, first_template, page, part, style_for, visitor
 from vadum.web.views import desk
 from vadum.web.views.call_panel import call_panel
 from vadum.web.views.practice import practising
@@ -125,7 +126,7 @@ def desk_values(
         "elsewhere": [(m, "now" if m.due.at is None else clock(m.due.at, now)) for m in elsewhere],
         "may": desk.may(session, read, me),
         "tape": read.entries[-1].hash,
-        "shown_values": shown_values(outcome, read.method.leads),
+        "shown_values": shown_values(outcome, read.method.leads, style_for(request)),
         "shown_verdicts": shown_verdicts(outcome),
         "imports": bool(table_import.table_lists(read.method)),
         "ready": desk.sheet_ready(outcome),
@@ -302,15 +303,18 @@ def reopen(request: Request, its: TheShop, me: Me, code: str, decision: Decision
     return told(request, its, me, code) | {"go": f"/runs/{quote(code)}"}
 
 
-def _printed(its: Shop, session: Session, code: str, make: Callable[[Read, Sheet], T]) -> T:
-    """What is made of a run's sheet; raises BrokenRun."""
+def _printed(its: Shop, session: Session, code: str, make: Callable[[Read, Sheet], T], *, data: bool = False) -> T:
+    """What is made of a run's sheet; `data` keeps SI units and points, for programs. Raises BrokenRun."""
     read = its.shelf.read(session, the_run(session, code))
     place, everyone = runs.place_of(session, read.run), people.by_initials(session)
     head = ledger.head(session.connection())
+    who = identity.identity(session)
+    if data:
+        who = who._replace(style=SI)
 
     def made(entries: tuple[Taped, ...]) -> T:
         some = read.upto(entries).with_uncertainties()
-        return make(some, sheet_of(some, place, everyone, its.now(), head))
+        return make(some, sheet_of(some, place, everyone, its.now(), head, who))
 
     return fenced(read.run, read.entries, "printed", made)
 
@@ -319,6 +323,12 @@ def _pictures(session: Session, read: Read) -> dict[str, bytes]:
     """The photographs of a run by their hash."""
     found = {p.hash: photographs.jpeg_of(session, read.run.id or 0, p.hash) for p in photographs.taken(read.entries)}
     return {hash_: jpeg for hash_, jpeg in found.items() if jpeg is not None}
+
+
+def _marks(session: Session) -> dict[str, bytes]:
+    """The laboratory's pictures for paper, by their file name."""
+    found = identity.identity(session).marks
+    return {f"{key}.{mark.suffix}": mark.data for key, mark in found.items()}
 
 
 @router.get("/runs/{code}/sheet", include_in_schema=False)
@@ -341,7 +351,7 @@ def sheet_pdf(its: TheShop, me: Me, session: Reading, code: str) -> Response:
     """The sheet as PDF."""
 
     def printed(read: Read, sheet: Sheet) -> bytes:
-        return pdf(sheet, chart_svg(read), _pictures(session, read))
+        return pdf(sheet, chart_svg(read), _pictures(session, read), _marks(session))
 
     return _file(_printed(its, session, code, printed), "application/pdf", f"{code}.pdf")
 
@@ -359,7 +369,7 @@ def slip(its: TheShop, me: Me, session: Reading, code: str) -> Response:
 @router.get("/runs/{code}/run.json", include_in_schema=False)
 def run_json(its: TheShop, me: Me, session: Reading, code: str) -> Response:
     """The run as open data."""
-    return _file(_printed(its, session, code, as_json).encode(), "application/json", f"{code}.json")
+    return _file(_printed(its, session, code, as_json, data=True).encode(), "application/json", f"{code}.json")
 
 
 @router.get("/runs/{code}/tables.zip", include_in_schema=False)
@@ -369,13 +379,13 @@ def run_tables(its: TheShop, me: Me, session: Reading, code: str) -> Response:
     def packed(read: Read, sheet: Sheet) -> bytes:
         return as_zip(read, sheet, _pictures(session, read))
 
-    return _file(_printed(its, session, code, packed), "application/zip", f"{code}-tables.zip")
+    return _file(_printed(its, session, code, packed, data=True), "application/zip", f"{code}-tables.zip")
 
 
 @router.get("/runs/{code}/run.csv", include_in_schema=False)
 def run_csv(its: TheShop, me: Me, session: Reading, code: str) -> Response:
     """The run as rows."""
-    made = _printed(its, session, code, as_csv)
+    made = _printed(its, session, code, as_csv, data=True)
     return _file(made.encode("utf-8-sig"), "text/csv; charset=utf-8", f"{code}.csv")
 
 

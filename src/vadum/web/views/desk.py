@@ -12,6 +12,7 @@ from vadum.soil.contract.method import Method
 from vadum.soil.contract.outcome import Outcome
 from vadum.soil.contract.plain_json import as_json
 from vadum.soil.contract.task import Task
+from vadum.soil.contract.times import local
 from vadum.soil.register import METHODS
 from vadum.soil.soil_card.card import Card
 from vadum.tape import kit, photographs, signatures
@@ -35,6 +36,7 @@ class FieldView(NamedTuple):
     entry_id: str
     hint: str
     timed: bool = False
+    kit: str = ""
 
 
 class StepView(NamedTuple):
@@ -107,10 +109,10 @@ def shown_value(read: Read, path: str, value: Any, now: datetime) -> str:
     """A taped value as the person reads it."""
 
     def moment_words(at: datetime) -> str:
-        local = at.astimezone(now.tzinfo)
-        if local.date() == now.date():
-            return f"{local:%H:%M}"
-        return f"{local:%d %b %H:%M}" if abs((local.date() - now.date()).days) < 300 else f"{local:%d %b %Y}"
+        here = local(at, now)
+        if here.date() == now.date():
+            return f"{here:%H:%M}"
+        return f"{here:%d %b %H:%M}" if abs((here.date() - now.date()).days) < 300 else f"{here:%d %b %Y}"
 
     return said(read.method.Record, path, value, moment_words, lambda day: day.isoformat())
 
@@ -144,6 +146,7 @@ def field_view(read: Read, path: str, now: datetime) -> FieldView | None:
         entry.id if entry else "",
         hint_of(read.method, path, kind),
         _by_the_clock(read, path),
+        kit.kind_named(last),
     )
 
 

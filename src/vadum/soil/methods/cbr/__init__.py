@@ -34,6 +34,7 @@ METHOD = Method(
     board=board,
     leads=("bearing_ratio_percent", "governs"),
     uncertainties_hold="the calibration of the force, its division, and the place on the curve",
+    least_soil_g=7000,
     limits_of_use=(
         "An index of strength against one standard material, for this density, water content and surcharge. "
         "It says little of soils with many large stones, and nothing of deeper layers."

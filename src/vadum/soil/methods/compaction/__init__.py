@@ -29,6 +29,7 @@ METHOD = Method(
     mistakes=MISTAKES,
     practice=Practice(answers=answers, decides=("water_added_ml",)),
     uncertainties_hold="the scatter of the points about the fitted curve",
+    least_soil_g=14000,
     limits_of_use=(
         "The maximum of this effort in this mould. Rollers give other efforts; stones over the mould's limit are left "
         "out and corrected for. Field densities are compared at the same effort and stones."

@@ -27,6 +27,7 @@ METHOD = Method(
     mistakes=MISTAKES,
     practice=PRACTICE,
     uncertainties_hold="the scatter of the stages about their line; not what each gauge errs by",
+    least_soil_g=600,
     limits_of_use=(
         "Strength on a plane that the box chose, by stresses that are means over it; drainage is told by time alone. "
         "It holds between the least and the greatest normal stress that were tested."

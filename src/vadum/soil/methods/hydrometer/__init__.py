@@ -30,6 +30,7 @@ METHOD = Method(
     by_clock=True,
     mistakes=MISTAKES,
     uncertainties_hold="the error of a hydrometer's reading or a pipette's weighings, carried through the percentage",
+    least_soil_g=120,
     limits_of_use=(
         "Sizes of spheres that settle as fast as the grains, of soil that the dispersant took apart. Plates and "
         "flocs settle otherwise: compare like with like."

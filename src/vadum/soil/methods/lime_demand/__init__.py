@@ -39,6 +39,7 @@ METHOD = Method(
     begins_with=begins_with,
     board=board,
     uncertainties_hold="the step from one bottle's lime to the next, or the meter's accuracy; not the soil's own",
+    least_soil_g=350,
     limits_of_use=(
         "How much lime keeps the pore water at the pH of a lasting reaction. It says nothing on whether this soil "
         "reacts, or how strong it will be: a full mix design with its mellowing time must follow."

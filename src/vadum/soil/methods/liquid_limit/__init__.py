@@ -29,6 +29,7 @@ METHOD = Method(
     uncertainties_hold=(
         "the scatter of the points about the line, and not less than what two determinations of one hand differ by"
     ),
+    least_soil_g=250,
     limits_of_use=(
         "The limit of the remoulded soil finer than 0.425 mm. It says nothing of the structure, the coarse part or the "
         "strength of the ground. Methods and schools differ by a few points: compare like with like."

@@ -29,6 +29,7 @@ METHOD = Method(
         "the scatter of the threads, and not less than what two determinations of one hand differ by; an index holds "
         "both limits'"
     ),
+    least_soil_g=60,
     limits_of_use=(
         "The limit of the remoulded soil finer than 0.425 mm, and it depends on the hand that rolls. Indices mix two "
         "tests and carry both their errors."

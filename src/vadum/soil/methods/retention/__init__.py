@@ -39,6 +39,7 @@ METHOD = Method(
     begins_with=begins_with,
     board=board,
     uncertainties_hold="the scatter of the points about the curve and of the cells, and a residual that was fixed",
+    least_soil_g=300,
     limits_of_use=(
         "The drying side only: wetting, the same soil holds less. Of rings of a few centimetres; beyond the last step "
         "that was weighed the curve is an extrapolation."

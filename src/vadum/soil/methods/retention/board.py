@@ -5,6 +5,7 @@ from datetime import datetime
 from typing import Any
 
 from vadum.soil.contract.outcome import Outcome
+from vadum.soil.contract.times import local
 from vadum.soil.methods.retention.facts import Facts, filled_of
 from vadum.soil.methods.retention.flow import verdict_on
 from vadum.soil.methods.retention.school import RetentionSchool
@@ -28,7 +29,7 @@ def board(facts: Facts, school: RetentionSchool, outcome: Outcome, now: datetime
     columns = []
     for one in counted:
         last = one.weighed[-1] if one.weighed else None
-        today = last is not None and last.at is not None and last.at.astimezone(now.tzinfo).date() == now.date()
+        today = last is not None and last.at is not None and local(last.at, now).date() == now.date()
         path = f"cells[{one.row}]"
         columns.append(
             {

@@ -26,6 +26,7 @@ METHOD = Method(
     virtual=virtual,
     mistakes=MISTAKES,
     uncertainties_hold="what was lost or gained in sieving, as if it were of any size",
+    least_soil_g=100,
     limits_of_use=(
         "Sizes by square openings, of grains that were loosened and washed. Nothing is said below the finest sieve, "
         "and little of a sample too small for its largest grains."

@@ -26,6 +26,7 @@ METHOD = Method(
     virtual=virtual,
     mistakes=MISTAKES,
     uncertainties_hold="the scatter of the determinations with one pycnometer's own",
+    least_soil_g=120,
     limits_of_use=(
         "The mean of the solids finer than the sieve they came through, at 20 °C. Soluble salts, gypsum and organic "
         "matter make it uncertain; it says nothing of the coarse part."

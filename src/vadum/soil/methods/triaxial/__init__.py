@@ -27,6 +27,7 @@ METHOD = Method(
     mistakes=MISTAKES,
     practice=PRACTICE,
     uncertainties_hold="the scatter of the circles about their line, or of the strengths; not what each gauge errs by",
+    least_soil_g=600,
     limits_of_use=(
         "Strength of the specimens under these pressures and this rate; the line holds within the range of s′ that was "
         "tested. Sampling and trimming decide as much as the test does."

@@ -27,6 +27,7 @@ METHOD = Method(
     mistakes=MISTAKES,
     practice=PRACTICE,
     uncertainties_hold="the scatter of the three diameters and the heights; not the load cell's own",
+    least_soil_g=200,
     limits_of_use=(
         "A quick strength of one core as it stood, without drainage measured: for a cohesive, uniform, nearly "
         "saturated soil. Fissures, stones and drying decide it as much as the soil does."

@@ -26,6 +26,7 @@ METHOD = Method(
     virtual=virtual,
     mistakes=MISTAKES,
     uncertainties_hold="the last digit of the three weighings on one balance",
+    least_soil_g=30,
     limits_of_use=(
         "The water content of this specimen when it was weighed. It says nothing of the ground at another place or "
         "season. Salt, gypsum and organic matter shift it."

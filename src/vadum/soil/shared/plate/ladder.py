@@ -8,7 +8,7 @@ from typing import Any, get_args
 
 from vadum.soil.contract.fields import known
 from vadum.soil.contract.numerics import plain
-from vadum.soil.contract.times import span
+from vadum.soil.contract.times import local, span
 from vadum.soil.shared.plate import load as loads
 from vadum.soil.shared.plate.advice import may_begin, rest_words, wanted
 from vadum.soil.shared.plate.facts import PlateFacts
@@ -151,7 +151,7 @@ def _in_hand(f: PlateFacts, s: PlateSchool, now: datetime) -> dict[str, Any] | N
         "settled": "" if one.settlement_mm is None else f"{one.settlement_mm:.2f}",
         "moving": not rest.at_rest,
         "part": PARTS[one.cycle],
-        "since": "" if began is None else f"{began.astimezone(now.tzinfo):%H:%M:%S}",
+        "since": "" if began is None else f"{local(began, now):%H:%M:%S}",
         "since_ms": None if began is None else int(began.timestamp() * 1000),
         "least_s": round(60 * least),
         "rest": rest_words(f),

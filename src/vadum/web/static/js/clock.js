@@ -6,10 +6,31 @@ const offset = kept ? Number(localStorage.getItem("vadum-clock") || 0) : Number(
 if (!kept) localStorage.setItem("vadum-clock", String(offset));
 export const frozen = body.hasAttribute("data-frozen");
 export const now = () => (frozen ? Number(body.dataset.now) : Date.now() + offset);
-export const zone = Number(body.dataset.zone);
+const zoneName = body.dataset.zoneName;
+const faces =
+  zoneName &&
+  new Intl.DateTimeFormat("en-GB", {
+    timeZone: zoneName,
+    hourCycle: "h23",
+    year: "numeric",
+    month: "2-digit",
+    day: "2-digit",
+    hour: "2-digit",
+    minute: "2-digit",
+    second: "2-digit",
+  });
+
+// Minutes that the laboratory's clocks were ahead of UTC at that moment: by its zone's rules, not by today's offset.
+export function zoneAt(ms) {
+  if (!faces) return Number(body.dataset.zone);
+  const p = Object.fromEntries(faces.formatToParts(ms).map(({ type, value }) => [type, Number(value)]));
+  const face = Date.UTC(p.year, p.month - 1, p.day, p.hour, p.minute, p.second);
+  return Math.round((face - Math.floor(ms / 1000) * 1000) / 60000);
+}
 
 const two = (n) => String(n).padStart(2, "0");
-const local = (ms) => new Date(ms + zone * 60000);
+const local = (ms) => new Date(ms + zoneAt(ms) * 60000);
+const dayOf = (d) => `${d.getUTCFullYear()}-${two(d.getUTCMonth() + 1)}-${two(d.getUTCDate())}`;
 
 export function hms(ms) {
   const d = local(ms);
@@ -17,23 +38,22 @@ export function hms(ms) {
 }
 
 export function iso(ms, exact = false) {
-  const d = local(ms);
-  const sign = zone < 0 ? "-" : "+";
+  const zone = zoneAt(ms);
   const away = Math.abs(zone);
-  const day = `${d.getUTCFullYear()}-${two(d.getUTCMonth() + 1)}-${two(d.getUTCDate())}`;
   const part = exact ? `.${String(Math.floor(ms) % 1000).padStart(3, "0")}` : "";
-  return `${day}T${hms(ms)}${part}${sign}${two(Math.floor(away / 60))}:${two(away % 60)}`;
+  return `${dayOf(local(ms))}T${hms(ms)}${part}${zone < 0 ? "-" : "+"}${two(Math.floor(away / 60))}:${two(away % 60)}`;
 }
 
-// "14:05" is today's, or yesterday's when it would lie ahead; anything else is left to the server.
+// "14:05" is today's, or yesterday's when it would lie ahead. It is sent as it was read off the clock: which offset the
+// clocks had then, and whether that time came twice, the program knows. Anything else is left to it.
 export function moment(typed) {
-  const match = /^(\d{1,2})[:.](\d{2})$/.exec(typed.trim());
+  const match = /^(\d{1,2})[:.](\d{2})([+-]\d{2}:\d{2})?$/.exec(typed.trim());
   if (!typed.trim()) return iso(now());
   if (!match) return typed;
-  const d = local(now());
-  let at = Date.UTC(d.getUTCFullYear(), d.getUTCMonth(), d.getUTCDate(), +match[1], +match[2]) - zone * 60000;
-  if (at > now() + 60000) at -= 86400000;
-  return iso(at);
+  const here = local(now());
+  const face = Date.UTC(here.getUTCFullYear(), here.getUTCMonth(), here.getUTCDate(), +match[1], +match[2]);
+  const day = face > here.getTime() + 60000 ? new Date(face - 86400000) : new Date(face);
+  return `${dayOf(day)}T${two(+match[1])}:${match[2]}:00${match[3] || ""}`;
 }
 
 export function countdown(ms) {

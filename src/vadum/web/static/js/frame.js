@@ -1,8 +1,9 @@
 // The waterline: clock, find box, save state, sound, sunlight, and the keys that work everywhere.
 import { frozen, hms, now } from "./clock.js";
+import { find } from "./find.js";
+import { openAsked } from "./forms.js";
 import { register } from "./kept.js";
 import { openOutbox, saved } from "./outbox.js";
-import { post } from "./send.js";
 import { sounding, switchSound } from "./sounds.js";
 
 if (localStorage.getItem("vadum-sun") === "on") document.documentElement.classList.add("sun");
@@ -41,36 +42,7 @@ document.addEventListener("alpine:init", () => {
       this.sunny = sun();
     },
   }));
-  Alpine.data("find", () => ({
-    text: "",
-    rows: [],
-    open: false,
-    at: 0,
-    asked: 0,
-    async look() {
-      const asked = ++this.asked;
-      const text = this.text.trim();
-      const answer = text ? await fetch(`/api/v1/find?q=${encodeURIComponent(text)}`) : null;
-      const rows = answer && answer.ok ? await answer.json() : [];
-      if (asked !== this.asked) return;
-      this.rows = rows;
-      this.open = rows.length > 0;
-      this.at = 0;
-    },
-    async go() {
-      await this.look();
-      if (this.rows[this.at]) location.href = this.rows[this.at].go;
-    },
-    down() {
-      this.at = Math.min(this.at + 1, this.rows.length - 1);
-    },
-    up() {
-      this.at = Math.max(this.at - 1, 0);
-    },
-    leave() {
-      this.open = false;
-    },
-  }));
+  Alpine.data("find", find);
 });
 
 const typing = (el) => el && (el.matches("input, select, textarea") || el.isContentEditable);
@@ -86,28 +58,21 @@ document.addEventListener("keydown", (event) => {
   else if (event.key === "b") location.href = "/bench";
 });
 
-// Plain forms: sent as JSON, the answer says where to go, a refusal stands beside its field.
-document.addEventListener("submit", async (event) => {
-  const form = event.target;
-  if (!form.matches("[data-send]")) return;
-  event.preventDefault();
-  const slip = form.querySelector(".slip");
-  slip.textContent = "";
-  const body = {};
-  for (const field of form.elements) {
-    if (!field.name || field.value === "") continue;
-    body[field.name] = "number" in field.dataset ? Number(field.value.replace(",", ".")) : field.value;
-  }
-  try {
-    const answer = await post(form.getAttribute("action"), body);
-    location.href = answer.go;
-  } catch (error) {
-    const field = error.field && form.elements[error.field];
-    slip.textContent =
-      (field ? "" : error.field ? `${error.field}: ` : "") + (error.message || "It could not be sent.");
-    if (field) field.focus();
-  }
-});
+// What a browser does on its own account: whether a scanner types here (unless told otherwise), whether calls are spoken.
+const SWITCHES = { scan: "on", voice: "off" };
+const switched = (name) => localStorage.getItem(`vadum-${name}`) || SWITCHES[name];
+
+for (const button of document.querySelectorAll("[data-switch]")) {
+  const show = () => button.setAttribute("aria-pressed", String(switched(button.dataset.switch) === "on"));
+  button.addEventListener("click", () => {
+    const on = switched(button.dataset.switch) === "on";
+    localStorage.setItem(`vadum-${button.dataset.switch}`, on ? "off" : "on");
+    show();
+  });
+  show();
+}
+
+openAsked();
 
 document.addEventListener("click", (event) => {
   if (event.target.closest("[data-sun]")) sun();

@@ -1,0 +1,159 @@
+"""Units as a person or a sheet shows them: what is stored and worked out stays in SI, only what is read is converted.
+
+Pint does the arithmetic. A rounded result is converted from its full figure, and rounded again to the
+power of ten below the step it had: less would lose what was measured.
+"""
+
+import math
+import re
+from functools import cache
+from typing import Any, Literal, NamedTuple
+
+System = Literal["SI", "US"]
+Stress = Literal["psf", "psi", "tsf"]
+Dates = Literal["12 May 2026", "2026-05-12", "05/12/2026", "12.05.2026"]
+STRFTIME: dict[str, str] = {
+    "12 May 2026": "%d %b %Y",
+    "2026-05-12": "%Y-%m-%d",
+    "05/12/2026": "%m/%d/%Y",
+    "12.05.2026": "%d.%m.%Y",
+}
+
+
+class Style(NamedTuple):
+    """How figures and days are shown: the system of units, the stress in it, the decimal sign, a day."""
+
+    units: System = "SI"
+    stress: Stress = "psf"
+    decimal: Literal[".", ","] = "."
+    dates: str = "12 May 2026"
+
+    @property
+    def day_format(self) -> str:
+        """A day as strftime writes it."""
+        return STRFTIME[self.dates]
+
+
+SI = Style()
+
+
+class Shown(NamedTuple):
+    """A unit that is shown instead of another: its sign, and both as Pint knows them."""
+
+    sign: str
+    stored: str
+    shown: str
+
+
+STRESSES = {
+    "psf": Shown("psf", "kPa", "force_pound / foot**2"),
+    "psi": Shown("psi", "kPa", "psi"),
+    "tsf": Shown("tsf", "kPa", "2000 * force_pound / foot**2"),
+}
+# Lengths of time, shares, angles and grams are the same on both sides of the ocean; a conductivity in cm/s is too.
+CUSTOMARY: dict[str, Shown] = {
+    "mm": Shown("in", "mm", "inch"),
+    "cm": Shown("in", "cm", "inch"),
+    "m": Shown("ft", "m", "foot"),
+    "kg": Shown("lb", "kg", "pound"),
+    "N": Shown("lbf", "N", "force_pound"),
+    "kN": Shown("lbf", "kN", "force_pound"),
+    "Mg/m³": Shown("pcf", "Mg/m**3", "pound / foot**3"),
+    "kN/m³": Shown("pcf", "kN/m**3", "force_pound / foot**3"),
+    "MPa": Shown("psi", "MPa", "psi"),
+    "MN/m²": Shown("psi", "MPa", "psi"),
+    "MN/m³": Shown("pci", "MN/m**3", "force_pound / inch**3"),
+    "mm/h": Shown("in/h", "mm/hour", "inch / hour"),
+    "mm/min": Shown("in/min", "mm/minute", "inch / minute"),
+    "mm²": Shown("in²", "mm**2", "inch**2"),
+    "cm³": Shown("in³", "cm**3", "inch**3"),
+    "mm²/min": Shown("in²/min", "mm**2/minute", "inch**2/minute"),
+    "1/cm": Shown("1/in", "1/cm", "1/inch"),
+    "°C": Shown("°F", "degC", "degF"),
+}
+
+
+@cache
+def _registry() -> Any:
+    import pint
+
+    return pint.UnitRegistry()
+
+
+def unit_shown(unit: str, style: Style) -> Shown | None:
+    """What a unit is shown as; None where it stays.
+
+    >>> unit_shown("kPa", Style("US", "tsf")).sign, unit_shown("kPa", SI), unit_shown("%", Style("US"))
+    ('tsf', None, None)
+    """
+    if style.units != "US":
+        return None
+    return STRESSES[style.stress] if unit == "kPa" else CUSTOMARY.get(unit)
+
+
+@cache
+def _line(stored: str, shown: str) -> tuple[float, float]:
+    """Slope and start of the straight line between two units."""
+    registry = _registry()
+    scale = 1.0
+    if "*" in shown and shown.split(" * ")[0].isdigit():
+        first, _, shown = shown.partition(" * ")
+        scale = float(first)
+    at0, at1 = (float(registry.Quantity(x, stored).to(shown).magnitude) / scale for x in (0.0, 1.0))
+    return at1 - at0, at0
+
+
+def converted(value: float, unit: Shown) -> float:
+    """A figure in the unit that is shown.
+
+    >>> round(converted(100.0, STRESSES["psf"]), 2), round(converted(95.76, STRESSES["tsf"]), 3)
+    (2088.54, 1.0)
+    >>> round(converted(1.0, CUSTOMARY["Mg/m³"]), 3), round(converted(20.0, CUSTOMARY["°C"]), 1)
+    (62.428, 68.0)
+    """
+    slope, start = _line(unit.stored, unit.shown)
+    return slope * value + start
+
+
+_FIGURE = re.compile(r"^(?P<before>[<>≤≥#± ]*|about )(?P<number>-?\d+(?:\.\d+)?)(?P<after>[ #]*)$")
+
+
+def reported_as(reported: str, value: float | None, unit: Shown) -> str | None:
+    """A rounded figure in another unit, rounded anew; None where its text is no figure.
+
+    >>> reported_as("1.95", 1.9523, CUSTOMARY["Mg/m³"]), reported_as("250", 250.0, STRESSES["psf"])
+    ('121.9', '5220')
+    >>> reported_as("> 12", None, CUSTOMARY["mm"]), reported_as("NP", None, CUSTOMARY["mm"])
+    ('> 0.47', None)
+    """
+    found = _FIGURE.match(reported)
+    if not found:
+        return None
+    number = found["number"]
+    step = 10.0 ** -len(number.partition(".")[2])
+    exact = float(number) if value is None or found["before"].strip() else value
+    slope, _ = _line(unit.stored, unit.shown)
+    digits = -math.floor(math.log10(abs(step * slope)) + 1e-9)
+    figure = round(converted(exact, unit), digits)
+    return f"{found['before']}{figure:.{max(digits, 0)}f}{found['after']}"
+
+
+def scatter_as(uncertainty: float, unit: Shown) -> str:
+    """A standard uncertainty in another unit, to two figures."""
+    slope, _ = _line(unit.stored, unit.shown)
+    return f"{abs(slope) * uncertainty:.2g}"
+
+
+_NUMBER = re.compile(r"(?<![\w.,/:-])([-+]?\d+)\.(\d+)(?![\w]*\.\d)(?!\w)")
+_STANDARD = re.compile(r"\b(?:ISO|ASTM|DIN|EN|BS|AASHTO|CEN|TP|USBR|NF|SN|ÖNORM)\b")
+
+
+def in_decimals(text: str, sign: str) -> str:
+    """A text with its decimal figures written with the sign; times, dates, codes and standards stay.
+
+    >>> in_decimals("41.2 > 38.9 g at 10.21.18 of LL-01.2", ","), in_decimals("ASTM D4318, 7.1", ",")
+    ('41,2 > 38,9 g at 10.21.18 of LL-01.2', 'ASTM D4318, 7.1')
+    """
+    if sign == "." or _STANDARD.search(text):
+        return text
+    return _NUMBER.sub(rf"\1{sign}\2", text)

@@ -1,0 +1,77 @@
+"""Runs as a list: by date, method, job, person and state, newest first."""
+
+from datetime import date, datetime, time, timedelta, tzinfo
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+from sqlalchemy import func, select
+from sqlmodel import Session, col
+
+from vadum.tape.ground import PRACTICE_JOB, Place
+from vadum.tape.tables import Entry, Job, Run, Sample, Spot
+
+SIZE = 50
+MOST_EXPORTED = 2000
+State = Literal["", "open", "signed", "checked", "aside"]
+
+
+class Filter(BaseModel):
+    """Which runs are meant; what is empty does not narrow. Days are the laboratory's, both ends included."""
+
+    model_config = ConfigDict(extra="forbid", str_strip_whitespace=True)
+    method: str = Field("", max_length=40)
+    job: str = Field("", max_length=20)
+    by: Annotated[str, Field(max_length=10)] = ""
+    state: State = ""
+    since: date | None = None
+    until: date | None = None
+    sample: int | None = Field(None, ge=1, le=2**31 - 1)
+
+    @property
+    def narrows(self) -> bool:
+        """Whether anything is asked for."""
+        return any(value not in ("", None) for value in self.model_dump().values())
+
+
+def _begin(day: date, zone: tzinfo | None) -> datetime:
+    return datetime.combine(day, time(), tzinfo=zone)
+
+
+def _where(asked: Filter, zone: tzinfo | None) -> list[Any]:
+    """Out of sight unless asked for: practice, and what was set aside."""
+    states = (asked.state,) if asked.state else ("open", "signed", "checked")
+    where: list[Any] = [col(Run.state).in_(states), col(Job.code) != PRACTICE_JOB]
+    if asked.method:
+        where.append(col(Run.method) == asked.method)
+    if asked.job:
+        where.append(func.lower(col(Job.code)) == asked.job.lower())
+    if asked.sample:
+        where.append(col(Run.sample_id) == asked.sample)
+    if asked.since:
+        where.append(col(Run.started_at) >= _begin(asked.since, zone))
+    if asked.until:
+        where.append(col(Run.started_at) < _begin(asked.until + timedelta(days=1), zone))
+    if asked.by:
+        entries = select(col(Entry.id)).where(col(Entry.run_id) == col(Run.id), col(Entry.by) == asked.by)
+        where.append(entries.exists())
+    return where
+
+
+def _query(asked: Filter, zone: tzinfo | None, *columns: Any) -> Any:
+    joined = select(*columns).join(Sample, col(Run.sample_id) == col(Sample.id))
+    joined = joined.join(Spot, col(Sample.spot_id) == col(Spot.id)).join(Job, col(Spot.job_id) == col(Job.id))
+    return joined.where(*_where(asked, zone))
+
+
+def found(
+    session: Session, asked: Filter, zone: tzinfo | None, page: int = 1, size: int = SIZE
+) -> list[tuple[Run, Place]]:
+    """The runs of a page, newest first, each with where its soil is from."""
+    query = _query(asked, zone, Run, Sample, Spot, Job)
+    query = query.order_by(col(Run.started_at).desc(), col(Run.id).desc()).offset((page - 1) * size).limit(size)
+    return [(row[0], Place(row[1], row[2], row[3])) for row in session.execute(query)]
+
+
+def count(session: Session, asked: Filter, zone: tzinfo | None) -> int:
+    """How many there are."""
+    return int(session.execute(_query(asked, zone, func.count(col(Run.id)))).scalar_one())

@@ -1,0 +1,220 @@
+"""The tests that a job asks for: put on its schedule, pasted from a sheet, withdrawn with a reason; owed and done."""
+
+import csv
+import io
+import re
+from collections.abc import Iterable
+from datetime import date
+from typing import Any, NamedTuple
+
+from sqlalchemy import select
+from sqlmodel import Session, col
+
+from vadum.soil.contract.errors import FieldError
+from vadum.soil.contract.method import Method
+from vadum.soil.register import METHODS, method
+from vadum.tape.find import plain_words
+from vadum.tape.ground import Place
+from vadum.tape.tables import Job, Owed, Person, Run, Sample, Spot
+
+FOR_REPEATS = 1.5  # of the least soil of a test: one of them may have to be made again
+MOST_LINES = 400
+
+
+class Cell(NamedTuple):
+    """One test of one sample: what was asked for, and the runs that were begun."""
+
+    owed: Owed | None
+    runs: tuple[Run, ...]
+
+    @property
+    def state(self) -> str:
+        """nothing, owed, withdrawn, running or done."""
+        if self.runs:
+            return "done" if any(r.state in ("signed", "checked") for r in self.runs) else "running"
+        if self.owed is None:
+            return "nothing"
+        return "withdrawn" if self.owed.withdrawn_because else "owed"
+
+
+class Soil(NamedTuple):
+    """What the tests asked of a sample take, beside what came in, both in g."""
+
+    wanted_g: float
+    received_g: float | None
+
+    @property
+    def short_g(self) -> float:
+        """What is missing, 0 where it suffices or nothing is known of it."""
+        return max(0.0, self.wanted_g - self.received_g) if self.received_g is not None else 0.0
+
+
+class Asked(NamedTuple):
+    """One line of a pasted schedule: a sample, a test, and by when where the line says."""
+
+    sample_id: int
+    method: str
+    due_on: date | None
+
+
+def _begun() -> Any:
+    """The runs that stand for a test on the schedule: whatever was begun and not set aside."""
+    return select(col(Run.id)).where(
+        col(Run.sample_id) == col(Owed.sample_id),
+        col(Run.method) == col(Owed.method),
+        col(Run.state).in_(("open", "signed", "checked")),
+    )
+
+
+def owed(session: Session, job_id: int | None = None, most: int = 50) -> list[tuple[Owed, Place]]:
+    """Tests on the schedule that no run has begun and nobody has withdrawn, soonest first."""
+    query = (
+        select(Owed, Sample, Spot, Job)
+        .join(Sample, col(Owed.sample_id) == col(Sample.id))
+        .join(Spot, col(Sample.spot_id) == col(Spot.id))
+        .join(Job, col(Spot.job_id) == col(Job.id))
+        .where(~_begun().exists(), col(Owed.withdrawn_because) == "", col(Job.closed_at).is_(None))
+        .order_by(col(Owed.due_on), col(Owed.id))
+        .limit(most)
+    )
+    if job_id is not None:
+        query = query.where(col(Job.id) == job_id)
+    return [(row[0], Place(row[1], row[2], row[3])) for row in session.execute(query)]
+
+
+def on_sample(session: Session, sample_id: int, method_name: str) -> Owed | None:
+    """What the schedule says of one test of one sample."""
+    query = select(Owed).where(col(Owed.sample_id) == sample_id, col(Owed.method) == method_name)
+    return session.execute(query.order_by(col(Owed.id))).scalars().first()
+
+
+def ask(session: Session, sample: Sample, method_name: str, due_on: date, wanted_g: float | None = None) -> Owed:
+    """Put a test on the schedule, or change its day; what was withdrawn is asked for again. Raises UnknownName."""
+    its = method(method_name)
+    row = on_sample(session, sample.id or 0, its.name) or Owed(sample_id=sample.id or 0, method=its.name, due_on=due_on)
+    row.due_on, row.withdrawn_because, row.withdrawn_by = due_on, "", ""
+    if wanted_g is not None:
+        row.wanted_g = wanted_g
+    session.add(row)
+    session.flush()
+    return row
+
+
+def withdraw(session: Session, row: Owed, by: Person, reason: str) -> None:
+    """Take a test off the schedule, with a reason that stays there; raises FieldError."""
+    if not reason.strip():
+        raise FieldError("reason", "say why the test is withdrawn")
+    row.withdrawn_because, row.withdrawn_by = reason.strip()[:200], by.initials
+    session.add(row)
+    session.flush()
+
+
+def grid(session: Session, places: list[Place]) -> dict[tuple[int, str], Cell]:
+    """Every test of these samples that is asked for or begun, by sample and method."""
+    ids = [p.sample.id for p in places]
+    asked = {
+        (o.sample_id, o.method): o for o in session.execute(select(Owed).where(col(Owed.sample_id).in_(ids))).scalars()
+    }
+    begun: dict[tuple[int, str], list[Run]] = {}
+    query = select(Run).where(col(Run.sample_id).in_(ids), col(Run.state).in_(("open", "signed", "checked")))
+    for run in session.execute(query.order_by(col(Run.id))).scalars():
+        begun.setdefault((run.sample_id, run.method), []).append(run)
+    return {key: Cell(asked.get(key), tuple(begun.get(key, ()))) for key in {*asked, *begun}}
+
+
+def soil_asked(sample: Sample, cells: Iterable[Cell]) -> Soil:
+    """The soil that the tests of a sample take, those that are withdrawn aside, beside what came in."""
+    wanted = 0.0
+    for cell in cells:
+        if cell.owed is None or cell.state == "withdrawn":
+            continue
+        least = METHODS[cell.owed.method].least_soil_g if cell.owed.method in METHODS else 0.0
+        wanted += cell.owed.wanted_g if cell.owed.wanted_g is not None else FOR_REPEATS * least
+    return Soil(wanted, sample.mass_g)
+
+
+MARKED = ("x", "1", "yes", "✓", "y")
+
+
+def _method_called(text: str) -> Method | None:
+    """The method that a word of a pasted sheet means: its code, its name or the beginning of its title."""
+    asked = plain_words(text)
+    if not asked:
+        return None
+    for its in METHODS.values():
+        if asked in (its.code.lower(), plain_words(its.name), plain_words(its.title)):
+            return its
+    near = [m for m in METHODS.values() if plain_words(m.title).startswith(asked)]
+    return near[0] if len(near) == 1 else None
+
+
+def _sample_called(places: list[Place], text: str) -> Place | None:
+    """The sample that a word of a pasted sheet means: `TP4 T1`, `TP4 1.6 T1`, or its own code where only one has it."""
+    asked = plain_words(text)
+    told = {f"{p.spot.code} {p.sample.code}": p for p in places} | {p.words: p for p in places}
+    exact = next((p for words, p in told.items() if plain_words(words).replace(" m ", " ") == asked), None)
+    exact = exact or next((p for words, p in told.items() if plain_words(words) == asked), None)
+    own = [p for p in places if plain_words(p.sample.code) == asked]
+    return exact or (own[0] if len(own) == 1 else None)
+
+
+def _day(text: str, line: int) -> date | None:
+    text = text.strip()
+    if not text:
+        return None
+    for pattern, order in ((r"(\d{4})-(\d\d?)-(\d\d?)", (0, 1, 2)), (r"(\d\d?)\.(\d\d?)\.(\d{4})", (2, 1, 0))):
+        found = re.fullmatch(pattern, text)
+        if found:
+            parts = [int(found.group(i + 1)) for i in order]
+            try:
+                return date(*parts)
+            except ValueError:
+                break
+    raise FieldError("pasted", f"line {line}: {text[:20]!r} is no day such as 2026-05-19")
+
+
+def read_pasted(text: str, places: list[Place]) -> list[Asked]:
+    """A schedule as it comes from a sheet: a line each `sample; test; by when`, or a grid with the tests on top and an
+    x where one is asked for. Raises FieldError that names the line."""
+    lines = [line for line in text.replace("\r", "").split("\n") if line.strip()]
+    if not lines:
+        raise FieldError("pasted", "is empty")
+    if len(lines) > MOST_LINES:
+        raise FieldError("pasted", f"has more than {MOST_LINES} lines")
+    sign = next((s for s in ("\t", ";", ",") if s in lines[0]), ";")
+    rows = [[cell.strip() for cell in row] for row in csv.reader(io.StringIO("\n".join(lines)), delimiter=sign)]
+    heads = [_method_called(cell) for cell in rows[0][1:]]
+    if len(heads) > 0 and all(heads) and _sample_called(places, rows[0][0]) is None:
+        return _from_grid(rows, [h for h in heads if h], places)
+    return [_from_line(row, i, places) for i, row in enumerate(rows, 1) if not (i == 1 and _is_head(row, places))]
+
+
+def _is_head(row: list[str], places: list[Place]) -> bool:
+    return _sample_called(places, row[0]) is None and (len(row) < 2 or _method_called(row[1]) is None)
+
+
+def _place(places: list[Place], text: str, line: int) -> Place:
+    found = _sample_called(places, text)
+    if found is None:
+        raise FieldError("pasted", f"line {line}: {text[:30]!r} is no sample of this job, or more than one")
+    return found
+
+
+def _from_line(row: list[str], line: int, places: list[Place]) -> Asked:
+    where = _place(places, row[0], line)
+    its = _method_called(row[1]) if len(row) > 1 else None
+    if its is None:
+        raise FieldError("pasted", f"line {line}: {(row[1] if len(row) > 1 else '')[:30]!r} is no test")
+    return Asked(where.sample.id or 0, its.name, _day(row[2], line) if len(row) > 2 else None)
+
+
+def _from_grid(rows: list[list[str]], heads: list[Method], places: list[Place]) -> list[Asked]:
+    found = []
+    for line, row in enumerate(rows[1:], 2):
+        where = _place(places, row[0], line)
+        for its, cell in zip(heads, row[1:], strict=False):
+            if cell.lower() in MARKED:
+                found.append(Asked(where.sample.id or 0, its.name, None))
+            elif cell and cell not in ("-", "0", "no", "n"):
+                found.append(Asked(where.sample.id or 0, its.name, _day(cell, line)))
+    return found

@@ -1,0 +1,251 @@
+"""Doors of putting right: ground changed, closed, deleted where it is empty; runs set aside; the schedule of tests."""
+
+from datetime import date
+from typing import Annotated, Any
+from urllib.parse import quote
+
+from fastapi import APIRouter, Path
+from pydantic import BaseModel, ConfigDict, Field
+from sqlmodel import Session
+
+from vadum.soil.contract.errors import FieldError
+from vadum.soil.contract.fields import PlainNumber
+from vadum.tape import ground, identity, instrument_log, put_right, schedule
+from vadum.tape.ground import NewJob, NewSample, NewSpot
+from vadum.tape.tables import Job, Owed, Sample, Spot
+from vadum.web import attached_instruments
+from vadum.web.context import Me, Missing, Shop, TheShop
+from vadum.web.routes.ground import the_job, the_place
+from vadum.web.routes.runs import the_run
+
+router = APIRouter(prefix="/api/v1")
+Id = Annotated[int, Path(ge=1, le=2**31 - 1)]
+MOST_ASKED = 2000
+
+
+class Why(BaseModel):
+    """A reason."""
+
+    model_config = ConfigDict(extra="forbid", str_strip_whitespace=True)
+    reason: str = Field("", max_length=200)
+
+
+class JobSchoolAsked(BaseModel):
+    """The school that a job asks for, of one method; empty: the laboratory's."""
+
+    model_config = ConfigDict(extra="forbid")
+    method: str = Field(max_length=40)
+    school: str = Field("", max_length=60)
+
+
+class TestsAsked(BaseModel):
+    """Tests for the schedule, each `sample:method`, and by when."""
+
+    model_config = ConfigDict(extra="forbid")
+    tests: list[Annotated[str, Field(pattern=r"^\d{1,10}:[a-z_]{1,40}$")]] = Field(max_length=MOST_ASKED)
+    due_on: date
+
+
+class Pasted(BaseModel):
+    """A schedule as it came from a sheet; `due_on` for the lines that say no day."""
+
+    model_config = ConfigDict(extra="forbid")
+    pasted: str = Field(max_length=60_000)
+    due_on: date
+
+
+class OwedChange(BaseModel):
+    """When a test is due, and how much soil was asked for it."""
+
+    model_config = ConfigDict(extra="forbid")
+    due_on: date
+    wanted_g: PlainNumber | None = None
+
+
+def _spot(session: Session, spot_id: int) -> tuple[Spot, Job]:
+    spot = session.get(Spot, spot_id)
+    job = session.get(Job, spot.job_id) if spot else None
+    if spot is None or job is None or job.code == ground.PRACTICE_JOB:
+        raise Missing(f"there is no spot {spot_id}")
+    return spot, job
+
+
+def _page(job: Job, spot: str = "") -> str:
+    return f"/ground/{quote(job.code)}" + (f"?spot={quote(spot)}" if spot else "")
+
+
+@router.post("/jobs/{code}/change", tags=["ground"])
+def change_job(its: TheShop, me: Me, code: str, new: NewJob) -> dict[str, str]:
+    """Put right what is noted of a job."""
+    with its.writing(me) as session:
+        job = the_job(session, code)
+        put_right.change_job(session, job, new)
+        return {"go": _page(job)}
+
+
+@router.post("/jobs/{code}/school", tags=["ground"])
+def job_school(its: TheShop, me: Me, code: str, asked: JobSchoolAsked) -> dict[str, str]:
+    """The school that a job asks for."""
+    with its.writing(me) as session:
+        job = the_job(session, code)
+        identity.set_job_school(session, job, asked.method, asked.school)
+        return {"go": _page(job)}
+
+
+@router.post("/spots/{spot_id}/change", tags=["ground"])
+def change_spot(its: TheShop, me: Me, spot_id: Id, new: NewSpot) -> dict[str, str]:
+    """Put right what is noted of a spot."""
+    with its.writing(me) as session:
+        spot, job = _spot(session, spot_id)
+        put_right.change_spot(session, spot, new)
+        return {"go": _page(job, spot.code)}
+
+
+@router.post("/samples/{sample_id}/change", tags=["ground"])
+def change_sample(its: TheShop, me: Me, sample_id: Id, new: NewSample) -> dict[str, str]:
+    """Put right what is noted of a sample."""
+    with its.writing(me) as session:
+        put_right.change_sample(session, the_place(session, sample_id).sample, new)
+    return {"go": f"/samples/{sample_id}"}
+
+
+def _close(its: Shop, me: Me, find: Any, word: str) -> dict[str, str]:
+    with its.writing(me) as session:
+        row, go = find(session)
+        if word == "delete":
+            put_right.delete_empty(session, row)
+        else:
+            put_right.close(session, row, its.now() if word == "close" else None)
+    return {"go": go}
+
+
+VERBS = ("close", "open", "delete")
+
+
+def _verb(word: str) -> str:
+    if word not in VERBS:
+        raise Missing("there is no such page")
+    return word
+
+
+@router.post("/jobs/{code}/{word}", tags=["ground"])
+def close_job(its: TheShop, me: Me, code: str, word: str) -> dict[str, str]:
+    """Close a job, open it again, or delete one that is empty."""
+    word = _verb(word)
+
+    def find(session: Session) -> tuple[Job, str]:
+        job = the_job(session, code)
+        return job, "/ground" if word == "delete" else _page(job)
+
+    return _close(its, me, find, word)
+
+
+@router.post("/spots/{spot_id}/{word}", tags=["ground"])
+def close_spot(its: TheShop, me: Me, spot_id: Id, word: str) -> dict[str, str]:
+    """Close a spot, open it again, or delete one that is empty."""
+    word = _verb(word)
+
+    def find(session: Session) -> tuple[Spot, str]:
+        spot, job = _spot(session, spot_id)
+        return spot, _page(job, "" if word == "delete" else spot.code)
+
+    return _close(its, me, find, word)
+
+
+@router.post("/samples/{sample_id}/{word}", tags=["ground"])
+def close_sample(its: TheShop, me: Me, sample_id: Id, word: str) -> dict[str, str]:
+    """Close a sample, open it again, or delete one that is empty."""
+    word = _verb(word)
+
+    def find(session: Session) -> tuple[Sample, str]:
+        place = the_place(session, sample_id)
+        return place.sample, _page(place.job, place.spot.code) if word == "delete" else f"/samples/{sample_id}"
+
+    return _close(its, me, find, word)
+
+
+@router.post("/runs/{code}/aside", tags=["runs"])
+def set_aside(its: TheShop, me: Me, code: str, why: Why) -> dict[str, str]:
+    """Set a run aside with a reason: kept whole, out of sight. Its instrument is let go first."""
+    left = attached_instruments.leave(its, code)
+    with its.writing(me) as session:
+        run = the_run(session, code, to_write=True)
+        if left and run.in_hand:
+            instrument_log.note_instrument(session, run, left, "left", me, its.now(), "set aside")
+        put_right.set_aside(session, run, me, its.now(), why.reason)
+        seq, sample_id = run.last_seq, run.sample_id
+    its.listeners.tell(code, seq)
+    return {"go": f"/samples/{sample_id}", "said": f"{code} is set aside: it is found under All runs."}
+
+
+@router.post("/runs/{code}/back", tags=["runs"])
+def bring_back(its: TheShop, me: Me, code: str, why: Why) -> dict[str, str]:
+    """Bring a run back that was set aside."""
+    with its.writing(me) as session:
+        run = the_run(session, code, to_write=True)
+        put_right.bring_back(session, run, me, its.now(), why.reason)
+        seq = run.last_seq
+    its.listeners.tell(code, seq)
+    return {"go": f"/runs/{quote(code)}"}
+
+
+@router.post("/jobs/{code}/schedule/tests", tags=["schedule"])
+def ask(its: TheShop, me: Me, code: str, asked: TestsAsked) -> dict[str, Any]:
+    """Put tests on the schedule of a job."""
+    with its.writing(me) as session:
+        job = the_job(session, code)
+        places = {p.sample.id: p for p in ground.places(session, job.id or 0)}
+        if not asked.tests:
+            raise FieldError("tests", "tick the tests that are asked for")
+        for one in asked.tests:
+            sample_id, _, name = one.partition(":")
+            if int(sample_id) not in places:
+                raise FieldError("tests", f"sample {sample_id} is none of this job")
+            schedule.ask(session, places[int(sample_id)].sample, name, asked.due_on)
+        go = f"{_page(job)}/schedule"
+    return {"go": go, "said": f"{len(asked.tests)} on the schedule."}
+
+
+@router.post("/jobs/{code}/schedule/pasted", tags=["schedule"])
+def paste(its: TheShop, me: Me, code: str, pasted: Pasted) -> dict[str, Any]:
+    """Put a pasted schedule on the job's: all of it, or nothing."""
+    with its.writing(me) as session:
+        job = the_job(session, code)
+        places = ground.places(session, job.id or 0)
+        by_id = {p.sample.id: p.sample for p in places}
+        found = schedule.read_pasted(pasted.pasted, places)
+        if not found:
+            raise FieldError("pasted", "asks for no test")
+        for one in found:
+            schedule.ask(session, by_id[one.sample_id], one.method, one.due_on or pasted.due_on)
+        go = f"{_page(job)}/schedule"
+    return {"go": go, "said": f"{len(found)} on the schedule."}
+
+
+def _owed(session: Session, owed_id: int) -> tuple[Owed, Job]:
+    row = session.get(Owed, owed_id)
+    if row is None:
+        raise Missing(f"nothing {owed_id} is on any schedule")
+    return row, the_place(session, row.sample_id).job
+
+
+@router.post("/schedule/{owed_id}/change", tags=["schedule"])
+def change_owed(its: TheShop, me: Me, owed_id: Id, change: OwedChange) -> dict[str, str]:
+    """Another day, or another mass, for a test on the schedule; what was withdrawn is asked for again."""
+    with its.writing(me) as session:
+        row, job = _owed(session, owed_id)
+        if change.wanted_g is not None and change.wanted_g <= 0:
+            raise FieldError("wanted_g", "is above 0")
+        sample = session.get(Sample, row.sample_id)
+        assert sample is not None
+        schedule.ask(session, sample, row.method, change.due_on, change.wanted_g)
+        return {"go": f"{_page(job)}/schedule"}
+
+
+@router.post("/schedule/{owed_id}/withdraw", tags=["schedule"])
+def withdraw(its: TheShop, me: Me, owed_id: Id, why: Why) -> dict[str, str]:
+    """Withdraw a test from the schedule, with a reason."""
+    with its.writing(me) as session:
+        row, job = _owed(session, owed_id)
+        schedule.withdraw(session, row, me, why.reason)
+        return {"go": f"{_page(job)}/schedule"}

@@ -1,0 +1,78 @@
+// Plain forms: sent as JSON, the answer says where to go, a refusal stands beside its field.
+import { say } from "./notice.js";
+import { post } from "./send.js";
+
+const base64 = (file) =>
+  new Promise((done, failed) => {
+    const reader = new FileReader();
+    reader.onload = () => done(String(reader.result).split(",")[1] || "");
+    reader.onerror = () => failed(new Error("The file could not be read."));
+    reader.readAsDataURL(file);
+  });
+
+async function valueOf(field) {
+  if (field.type === "checkbox") return "yes" in field.dataset ? field.checked : field.checked ? field.value : "";
+  if (field.type === "file") return field.files[0] ? base64(field.files[0]) : "";
+  return "number" in field.dataset && field.value !== "" ? Number(field.value.replace(",", ".")) : field.value;
+}
+
+// What is left empty is not sent: the program's own default stands for it. A list is what stands in its fields of one name.
+async function bodyOf(form) {
+  const body = {};
+  for (const field of form.elements) {
+    if (!field.name || (field.type === "radio" && !field.checked)) continue;
+    const value = await valueOf(field);
+    if ("list" in field.dataset) body[field.name] = [...(body[field.name] || []), ...(value === "" ? [] : [value])];
+    else if (value !== "") body[field.name] = value;
+    if (field.type === "file" && field.files[0] && field.dataset.named) body[field.dataset.named] = field.files[0].name;
+  }
+  return body;
+}
+
+function refused(form, slip, error) {
+  const name = error.field || "";
+  const field = name && form.elements[name];
+  const label = field?.labels?.[0]?.textContent.trim().split("\n")[0];
+  slip.textContent = label ? `${label}: ${error.message}` : error.message || "It could not be sent.";
+  if (field?.focus) {
+    field.focus();
+    field.setAttribute("aria-invalid", "true");
+  }
+}
+
+document.addEventListener("submit", async (event) => {
+  const form = event.target;
+  if (!form.matches("[data-send]")) return;
+  event.preventDefault();
+  const slip = form.querySelector(".slip");
+  if (slip) slip.textContent = "";
+  for (const field of form.elements) field.removeAttribute?.("aria-invalid");
+  try {
+    const answer = await post(form.getAttribute("action"), await bodyOf(form));
+    if (answer.said) sessionStorage.setItem("vadum-said", answer.said);
+    if (answer.go === location.pathname + location.search) location.reload();
+    else location.href = answer.go;
+  } catch (error) {
+    refused(form, slip || document.createElement("p"), error);
+  }
+});
+
+// A form that opens puts the hands into its first field.
+document.addEventListener("toggle", (event) => event.target.open && first(event.target)?.focus(), true);
+const first = (part) => part.querySelector("form[data-send] :is(input:not([type=hidden]), select, textarea)");
+
+// What is asked for by the address opens at once.
+export function openAsked() {
+  const asked = new URLSearchParams(location.search);
+  const part = asked.has("new") && document.querySelector(`details[data-new="${CSS.escape(asked.get("new"))}"]`);
+  const one = part || (asked.has("new") && document.querySelector("details[data-new]"));
+  if (one) {
+    one.open = true;
+    const code = one.querySelector("[name=code]");
+    if (code && asked.get("code")) code.value = asked.get("code");
+    first(one)?.focus();
+  }
+  const said = sessionStorage.getItem("vadum-said");
+  sessionStorage.removeItem("vadum-said");
+  if (said) say(said);
+}
