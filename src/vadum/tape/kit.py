@@ -62,7 +62,17 @@ VESSELS = (
     "reservoir",
     "pressure_cell",
 )
-LISTED = ("cup", "balance", "tin")  # shown in tables of their own; every other kind is a list of pieces
+# Where a piece stands in the laboratory: the kit is shown by what is done with it.
+GROUPS: dict[str, tuple[str, ...]] = {
+    "Weighing": ("balance", "tin"),
+    "Limits and grains": ("cup", "sieve", "hydrometer", "pycnometer"),
+    "Density and compaction": ("ring", "mould", "surcharge"),
+    "Load and travel": ("load_cell", "proving_ring", "gauge", "plunger", "plate", "jack"),
+    "Shear": ("vane", "shear_box", "triaxial_cell"),
+    "Water": ("infiltrometer", "reservoir", "rings", "pressure_cell", "moisture_probe"),
+    "Lime": ("ph_meter", "buffer", "lime"),
+    "Instruments that are heard": ("instrument",),
+}
 # One of a kind, where its name does not say it.
 ONE = {
     "cup": "liquid limit device",
@@ -108,13 +118,17 @@ class NewItem(BaseModel):
     readability_g: PlainNumber | None = None
 
 
+PAPER = "paper"  # beside what a calibration measured: who says so
+LOOKED = ("tare", "inspection", "calibration")
+
+
 class State(NamedTuple):
     """An item as it stands on a day."""
 
     item: KitItem
     events: tuple[tuple[KitEvent, dict[str, Any]], ...]
     due_on: date | None
-    word: Literal["in date", "lapses soon", "lapsed", "never looked at", "failed"]
+    word: Literal["in date", "lapses soon", "lapsed", "never looked at", "never weighed", "failed", "retired"]
 
     @property
     def tare_g(self) -> float | None:
@@ -124,7 +138,7 @@ class State(NamedTuple):
     @property
     def last(self) -> tuple[KitEvent, dict[str, Any]] | None:
         """The newest inspection, calibration or tare."""
-        return self.events[-1] if self.events else None
+        return next((e for e in reversed(self.events) if e[0].kind in LOOKED), None)
 
 
 def find(session: Session, kind: str, code: str) -> KitItem | None:
@@ -137,6 +151,8 @@ def find(session: Session, kind: str, code: str) -> KitItem | None:
 def _state(item: KitItem, events: list[KitEvent], today: date) -> State:
     loaded = tuple((event, json.loads(event.data)) for event in events)
     if item.interval_days is None:
+        if item.kind == "tin":
+            return State(item, loaded, None, "in date" if loaded else "never weighed")
         return State(item, loaded, None, "in date" if loaded else "never looked at")
     looks = [event for event in events if event.kind in ("inspection", "calibration")]
     if not looks:
@@ -164,9 +180,11 @@ def _first_number(code: str) -> float:
     return float(found.group()) if found else 0.0
 
 
-def states(session: Session, today: date, *, that_lapse: bool = False) -> list[State]:
-    """All items, tins by number; or only those that are looked at every so often."""
-    which = select(KitItem)
+def states(session: Session, today: date, *, that_lapse: bool = False, retired: bool = False) -> list[State]:
+    """All items in use, tins by number, or those that are retired; or only those that are looked at every so often."""
+    which = select(KitItem).where(
+        col(KitItem.retired_at).is_not(None) if retired else col(KitItem.retired_at).is_(None)
+    )
     history = select(KitEvent).order_by(col(KitEvent.at), col(KitEvent.id))
     if that_lapse:
         which = which.where(col(KitItem.interval_days).is_not(None))
@@ -210,6 +228,28 @@ def add_event(
     return event
 
 
+def retire(session: Session, item: KitItem, reason: str, by: str, at: datetime) -> None:
+    """Take a piece out of use: its history stays, and its number brings nothing into a run any more."""
+    if item.retired_at is not None:
+        raise FieldError("reason", f"{item.code} is retired already")
+    if not reason.strip():
+        raise FieldError("reason", "say why it is retired")
+    add_event(session, item, "retired", {"reason": reason.strip()}, by, at)
+    item.retired_at = at
+    session.add(item)
+    session.flush()
+
+
+def take_back(session: Session, item: KitItem, by: str, at: datetime) -> None:
+    """Take a retired piece into use again."""
+    if item.retired_at is None:
+        raise FieldError("reason", f"{item.code} is in use")
+    add_event(session, item, "taken back", {}, by, at)
+    item.retired_at = None
+    session.add(item)
+    session.flush()
+
+
 def add_tare(session: Session, item: KitItem, mass_g: float, by: str, at: datetime) -> KitEvent:
     """A tin weighed empty, clean and dry; raises FieldError for a mass no tin has."""
     if not 0 < mass_g < 100_000:
@@ -226,10 +266,13 @@ def add_inspection(session: Session, item: KitItem, seen: CupInspection, by: str
     return add_event(session, item, "inspection", data, by, at, passed)
 
 
-def add_calibration(session: Session, item: KitItem, seen: RecordPart, by: str, at: datetime) -> KitEvent:
-    """A piece measured again; what was seen is what it brings into a run from now on."""
+def add_calibration(
+    session: Session, item: KitItem, seen: RecordPart, by: str, at: datetime, paper: dict[str, Any] | None = None
+) -> KitEvent:
+    """A piece measured again; what was seen is what it brings into a run from now on. `paper` says who measured it."""
     _possible(seen)
-    return add_event(session, item, "calibration", seen.model_dump(mode="json"), by, at, passes(item.kind, seen))
+    data = seen.model_dump(mode="json") | ({PAPER: paper} if paper else {})
+    return add_event(session, item, "calibration", data, by, at, passes(item.kind, seen))
 
 
 def instrument(session: Session, code: str) -> tuple[str, str]:
@@ -243,7 +286,11 @@ def instrument(session: Session, code: str) -> tuple[str, str]:
 
 def instruments(session: Session) -> list[KitItem]:
     """Every registered instrument, by its code."""
-    query = select(KitItem).where(col(KitItem.kind) == "instrument").order_by(col(KitItem.code))
+    query = (
+        select(KitItem)
+        .where(col(KitItem.kind) == "instrument", col(KitItem.retired_at).is_(None))
+        .order_by(col(KitItem.code))
+    )
     return list(session.execute(query).scalars())
 
 
@@ -287,6 +334,11 @@ def kind_named(field: str) -> str:
     return "cup" if field == "device" else (field if field in KINDS else "")
 
 
+def vessel_of(field: str) -> str:
+    """The vessel whose number a field of that name holds, registered in the kit or not; empty for any other field."""
+    return field if field in VESSELS else ""
+
+
 def names_kit(field: str) -> bool:
     """Whether a field of that name holds the number of a piece of kit."""
     return bool(kind_named(field))
@@ -299,8 +351,14 @@ def brought_by(session: Session, field: str, code: str, today: date) -> dict[str
     if item is None:
         return {}
     now = state(session, item, today)
+    if item.retired_at is not None:
+        now = now._replace(word="retired")
     if kind == "tin":
-        return {} if now.tare_g is None else {"mass_tin_g": now.tare_g, "mass_tin_register_g": now.tare_g}
+        return (
+            {}
+            if now.tare_g is None or now.word == "retired"
+            else {"mass_tin_g": now.tare_g, "mass_tin_register_g": now.tare_g}
+        )
     if kind == "balance":
         held = now.word in ("in date", "lapses soon")
         state_then: dict[str, Any] = {"balance_in_date": "yes" if held else "no"}
@@ -312,7 +370,10 @@ def brought_by(session: Session, field: str, code: str, today: date) -> dict[str
     if kind in CALIBRATIONS:
         if not now.last:
             return {}
-        calibrated = {name: value for name, value in now.last[1].items() if value is not None}
+        measured = next((data for event, data in reversed(now.events) if event.kind == "calibration"), None)
+        if measured is None:
+            return {}
+        calibrated = {name: value for name, value in measured.items() if value is not None and name != PAPER}
         # The calibration that held then, and whether it had lapsed, stand on the run's own tape.
         state_of = {f"{kind}_in_date": "yes" if now.word in ("in date", "lapses soon") else "no"}
         if now.due_on:

@@ -26,8 +26,8 @@ from vadum.tape.fold import Folded, clock_verdicts, collision_verdicts, fold, pa
 from vadum.tape.ground import PRACTICE_JOB, Place, place
 from vadum.tape.identity import schools_of
 from vadum.tape.tables import Person, Run
-from vadum.tape.tins_elsewhere import tin_elsewhere
 from vadum.tape.typed_moments import with_offsets
+from vadum.tape.vessels_elsewhere import held_elsewhere, taken_anyway
 
 STATES = ("open", "signed", "checked")
 PRACTICE_STATES = ("practice", "revealed")
@@ -41,10 +41,10 @@ class NotAllowed(VadumError):
 
 
 class SlipError(VadumError):
-    """A reading that physics forbids; kept only when the person insists."""
+    """A reading that physics forbids; kept only when the person insists, or gives the reason that is asked for."""
 
-    def __init__(self, path: str, found: str, remedy: str) -> None:
-        self.path, self.found, self.remedy = path, found, remedy
+    def __init__(self, path: str, found: str, remedy: str, *, asks_why: bool = False) -> None:
+        self.path, self.found, self.remedy, self.asks_why = path, found, remedy, asks_why
         super().__init__(f"{path}: {found}")
 
 
@@ -101,7 +101,7 @@ def compute(run: Run, entries: list[Taped]) -> Read:
     its, school, folded = open_tape(run, entries)
     judgement = its.read(folded.record, school)
     outcome = judgement.outcome
-    noticed = (*collision_verdicts(folded), *clock_verdicts(folded))
+    noticed = (*collision_verdicts(folded), *clock_verdicts(folded), *taken_anyway(folded))
     if noticed:
         outcome = judged(outcome.model_copy(update={"verdicts": (*outcome.verdicts, *noticed)}))
     # Nothing to the right of here meets a reading that cannot be.
@@ -353,10 +353,12 @@ def post(
     at: datetime,
     *,
     insist: bool = False,
+    by_hand: bool = False,
     entries: list[Taped] | None = None,
 ) -> tuple[Taped, bool]:
     """Put a reading on the tape, with what the kit brings; the entry, and whether it is new.
 
+    `by_hand`: a person named the kit, and takes what lies elsewhere with a reason only, insisting or not.
     `entries` may be the tape as read under this session's lock; new entries are added to it.
     Raises FieldError on malformed input, SlipError on a reading that physics forbids unless `insist`.
     """
@@ -388,9 +390,10 @@ def post(
         append(session, run, follower, by.initials, at, entries, arrived)
     if not insist and new.value is not None:
         _refuse_slip(run, before, entries, entry)
-        held = tin_elsewhere(session, run, entry, lambda other, some: open_tape(other, some).folded)
-        if held:
-            raise SlipError(*held)
+    if (by_hand or not insist) and new.value is not None and not new.strikes:
+        held = held_elsewhere(session, run, entry, compute, at)
+        if held and not new.reason.strip():
+            raise SlipError(*held, asks_why=True)
     return entry, fresh
 
 

@@ -177,7 +177,17 @@ def environment(version: str) -> Environment:
         minutes=lambda many: timedelta(minutes=many),
     )
     env.filters["day"] = day_in_style
+    env.filters["sentence"] = sentence
     return env
+
+
+def sentence(text: str) -> str:
+    """A text that begins a line: its first letter large, unless the word has its own way (pH).
+
+    >>> sentence("tin 38"), sentence("pH meter")
+    ('Tin 38', 'pH meter')
+    """
+    return text if text[1:2].isupper() else text[:1].upper() + text[1:]
 
 
 def _style(context: Context) -> Style:

@@ -58,11 +58,13 @@ def answer(
     message: str,
     *,
     slip: bool = False,
+    asks_why: bool = False,
     headers: dict[str, str] | None = None,
 ) -> Response:
     """A refusal, as a page or as JSON."""
     if wants_json(request):
-        return PlainJSON({"field": field, "message": message, "slip": slip}, status, headers=headers)
+        told = {"field": field, "message": message, "slip": slip} | ({"asks_why": True} if asks_why else {})
+        return PlainJSON(told, status, headers=headers)
     try:
         me = visitor(request)
     except Exception:  # the page of an error needs nobody to be known: the database itself may be what failed
@@ -80,7 +82,8 @@ def _vadum_error(request: Request, error: Exception) -> Response:
     message = getattr(error, "problem", "") or (error.found if isinstance(error, SlipError) else str(error))
     wait = getattr(error, "retry_s", None)
     headers = {"Retry-After": str(wait)} if wait else None
-    return answer(request, status, field, message, slip=isinstance(error, SlipError), headers=headers)
+    slip, why = isinstance(error, SlipError), bool(getattr(error, "asks_why", False))
+    return answer(request, status, field, message, slip=slip, asks_why=why, headers=headers)
 
 
 def _broken(request: Request, error: Exception) -> Response:

@@ -77,6 +77,10 @@ def _most_of(scope: Scope) -> int:
     path = str(scope.get("path", ""))
     if path.startswith("/runs/") and path.endswith("/photographs"):
         return MOST_PICTURE_BYTES
+    if path.startswith("/api/v1/kit/") and path.endswith("/calibrations"):
+        return MOST_PICTURE_BYTES
+    if path == "/api/v1/laboratory/marks":
+        return MOST_TABLE_BYTES
     return MOST_TABLE_BYTES if _brings_a_table(scope) else MOST_BYTES
 
 

@@ -5,22 +5,14 @@ from urllib.parse import quote
 
 from fastapi import APIRouter, Path, Query
 from fastapi.responses import Response
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
-from sqlmodel import Session
+from pydantic import BaseModel, ConfigDict, Field
 
-from vadum.instruments.address import allowed_address
-from vadum.instruments.profile import profile
 from vadum.soil.contract.errors import FieldError
-from vadum.soil.contract.fields import PlainNumber
 from vadum.soil.register import METHODS, method
-from vadum.soil.shared.apparatus import CALIBRATIONS, InstrumentSetup
-from vadum.soil.shared.device_check import CupInspection
-from vadum.tape import ground, kit, practice_runs, runs, specimens
+from vadum.tape import ground, practice_runs, runs, specimens
 from vadum.tape.entries import read_tape
 from vadum.tape.ground import NewJob, NewSample, NewSpot
-from vadum.tape.kit import NewItem
-from vadum.tape.runs import NotAllowed
-from vadum.tape.tables import KitItem, Spot
+from vadum.tape.tables import Spot
 from vadum.web.context import Me, Missing, Reading, TheShop
 from vadum.web.plain import PlainJSON
 from vadum.web.routes.ground import the_job, the_place
@@ -46,13 +38,6 @@ class NewRun(BaseModel):
     reason: str = Field("", max_length=400)
     specimen: str = Field("", max_length=20)
     specimen_g: specimens.Maybe = None
-
-
-class NewTare(BaseModel):
-    """A tin's mass, clean, dry and empty."""
-
-    model_config = ConfigDict(extra="forbid")
-    mass_g: PlainNumber
 
 
 @router.get("/methods", tags=["methods"])
@@ -156,7 +141,9 @@ def post_entry(its: TheShop, me: Me, code: str, posted: Posted) -> Made:
     """Keep a reading. Sending the same id again gives the entry that stands."""
     with its.writing(me) as session:
         run = the_run(session, code, to_write=True)
-        entry, fresh = runs.post(session, run, sourced(its, code, posted), me, its.now(), insist=posted.insist)
+        entry, fresh = runs.post(
+            session, run, sourced(its, code, posted), me, its.now(), insist=posted.insist, by_hand=True
+        )
         seq = run.last_seq
     its.listeners.tell(code, seq)
     return {"id": entry.id, "seq": entry.seq, "path": entry.path, "hash": entry.hash, "new": fresh}
@@ -198,66 +185,3 @@ def add_sample(its: TheShop, me: Me, spot_id: Id, new: NewSample) -> Made:
             raise Missing(f"there is no spot {spot_id}")
         made = ground.add_sample(session, spot, new).id
     return {"id": made, "go": f"/samples/{made}"}
-
-
-def _item(session: Session, kind: str, code: str) -> KitItem:
-    item = kit.find(session, kind, code)
-    if item is None:
-        raise Missing(f"there is no {kind[:20]} {code[:30]!r}")
-    return item
-
-
-@router.post("/kit", tags=["kit"], status_code=201)
-def add_item(its: TheShop, me: Me, new: NewItem) -> Made:
-    """Register a piece of kit."""
-    with its.writing(me) as session:
-        kit.add_item(session, new)
-    return {"code": new.code, "go": f"/kit/{new.kind}/{quote(new.code)}"}
-
-
-@router.post("/kit/tin/{code:path}/tares", tags=["kit"], status_code=201)
-def add_tare(its: TheShop, me: Me, code: str, new: NewTare) -> Made:
-    """Weigh a tin empty."""
-    with its.writing(me) as session:
-        kit.add_tare(session, _item(session, "tin", code), new.mass_g, me.initials, its.now())
-    return {"go": f"/kit/tin/{quote(code)}"}
-
-
-@router.post("/kit/cup/{code:path}/inspections", tags=["kit"], status_code=201)
-def add_inspection(its: TheShop, me: Me, code: str, seen: CupInspection) -> Made:
-    """Inspect a liquid limit device."""
-    with its.writing(me) as session:
-        event = kit.add_inspection(session, _item(session, "cup", code), seen, me.initials, its.now())
-        passed = event.passed
-    return {"passed": passed, "go": f"/kit/cup/{quote(code)}"}
-
-
-@router.post("/kit/balance/{code:path}/calibrations", tags=["kit"], status_code=201)
-def add_calibration(its: TheShop, me: Me, code: str, seen: NewTare) -> Made:
-    """Note a balance's reading of its check mass."""
-    with its.writing(me) as session:
-        item = _item(session, "balance", code)
-        kit.add_event(session, item, "calibration", {"mass_g": seen.mass_g}, me.initials, its.now())
-    return {"go": f"/kit/balance/{quote(code)}"}
-
-
-@router.post("/kit/{kind}/{code:path}/calibrations", tags=["kit"], status_code=201)
-def add_apparatus_calibration(its: TheShop, me: Me, kind: str, code: str, seen: dict[str, Any]) -> Made:
-    """Note what a mould, ring, gauge, pycnometer, hydrometer, sieve or the like measures now."""
-    if kind not in CALIBRATIONS:
-        raise Missing(f"there is no kind of kit {kind[:20]!r} with such a calibration")
-    try:
-        read = CALIBRATIONS[kind].model_validate(seen)
-    except ValidationError as error:
-        first = error.errors()[0]
-        field = str(first["loc"][0]) if first["loc"] else "calibration"
-        raise FieldError(field, first["msg"].removeprefix("Value error, ")) from None
-    if isinstance(read, InstrumentSetup):
-        if me.role != "manager":
-            raise NotAllowed("an instrument's address is set by a manager")
-        allowed_address(read.address, its.settings.instrument_hosts)
-        profile(read.profile)
-    with its.writing(me) as session:
-        event = kit.add_calibration(session, _item(session, kind, code), read, me.initials, its.now())
-        passed = event.passed
-    return {"passed": passed, "go": f"/kit/{kind}/{quote(code)}"}

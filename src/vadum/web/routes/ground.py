@@ -38,10 +38,16 @@ def the_place(session: Session, sample_id: int) -> ground.Place:
 
 
 @router.get("/ground")
-def jobs_page(request: Request, me: Me, session: Reading, page_number: PageNumber = 1) -> Any:
+def jobs_page(
+    request: Request,
+    me: Me,
+    session: Reading,
+    page_number: PageNumber = 1,
+    new: Annotated[str | None, Query(max_length=80)] = None,
+) -> Any:
     """All jobs; with one job only, that job."""
     found = ground.jobs(session, page_number)
-    return page(request, "ground.html", me, place="ground", jobs=found, page_number=page_number)
+    return page(request, "ground.html", me, place="ground", jobs=found, page_number=page_number, asked=new)
 
 
 @router.get("/ground/{code}/schedule")

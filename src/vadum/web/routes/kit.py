@@ -5,12 +5,14 @@ from typing import Any, get_args
 from fastapi import APIRouter, Request
 from pydantic.fields import FieldInfo
 
+from vadum.bench.lying import lying
 from vadum.instruments.profile import profiles
 from vadum.soil.contract.fields import unit_of
 from vadum.soil.shared.apparatus import CALIBRATIONS
 from vadum.soil.shared.device_check import CupInspection
 from vadum.soil.shared.proving_ring import factors_n_div, table_of
-from vadum.tape import kit
+from vadum.tape import kit, kit_papers
+from vadum.tape.labels import kit_label
 from vadum.web.context import Me, Missing, Reading, TheShop, page
 from vadum.web.views.tares import tare_chart
 
@@ -29,14 +31,46 @@ def ring_rows(text: str) -> list[tuple[float, float, float | None]]:
     return [(div, kn, k) for (div, kn), k in zip(table, (None, *factors_n_div(table)), strict=True)]
 
 
+ASKS = ("failed", "lapsed", "never looked at", "never weighed", "lapses soon")  # the gravest first
+SIGNS = {
+    "in date": "✓",
+    "lapses soon": "◗",
+    "lapsed": "▲",
+    "failed": "■",
+    "never looked at": "▲",
+    "never weighed": "▲",
+    "retired": "·",
+}
+
+
 @router.get("/kit")
 def kit_page(request: Request, its: TheShop, me: Me, session: Reading) -> Any:
-    """Everything, by kind."""
-    states = kit.states(session, its.now().date())
-    grouped = {kind: [s for s in states if s.item.kind == kind] for kind in kit.KINDS}
+    """What asks for somebody first; then everything, by what is done with it."""
+    now = its.now()
+    states = kit.states(session, now.date())
+    by_kind = {kind: [s for s in states if s.item.kind == kind] for kind in kit.KINDS}
+    asks = sorted((s for s in states if s.word in ASKS), key=lambda s: (ASKS.index(s.word), s.due_on or now.date()))
+    listed = [(title, [k for k in kinds if k != "tin" and by_kind[k]]) for title, kinds in kit.GROUPS.items()]
     return page(
-        request, "kit.html", me, place="kit", grouped=grouped, kinds=kit.KINDS, listed=kit.LISTED, one_of=kit.one_of
+        request,
+        "kit.html",
+        me,
+        place="kit",
+        asks=asks,
+        groups=[(title, [(k, by_kind[k]) for k in some]) for title, some in listed if some],
+        tins=by_kind["tin"],
+        lies={one.code: one for one in lying(session, its.foreman, now) if one.kind == "tin"},
+        retired=kit.states(session, now.date(), retired=True),
+        kinds=kit.KINDS,
+        one_of=kit.one_of,
+        kind_signs=SIGNS,
     )
+
+
+@router.get("/kit/tins")
+def tins_page(request: Request, me: Me) -> Any:
+    """A batch of tins, pasted."""
+    return page(request, "tins.html", me, place="kit")
 
 
 @router.get("/kit/{kind}/{code:path}")
@@ -60,4 +94,10 @@ def item_page(request: Request, its: TheShop, me: Me, session: Reading, kind: st
         ring_rows=ring_rows,
         options_of=options_of,
         profiles=sorted(profiles()) if kind == "instrument" else (),
+        one_of=kit.one_of,
+        kind_signs=SIGNS,
+        checks_of=kit_papers.checks_of,
+        lies=[one for one in lying(session, its.foreman, its.now()) if (one.kind, one.code) == (kind, item.code)],
+        label=kit_label(kind, item.code),
+        today=its.now().date(),
     )

@@ -233,7 +233,9 @@ def post_entry(request: Request, its: TheShop, me: Me, code: str, posted: Posted
     """Keep a reading; acknowledged after its commit, with the desk's fresh parts."""
     with its.writing(me) as session:
         run = the_run(session, code, to_write=True)
-        entry, _ = runs.post(session, run, sourced(its, code, posted), me, its.now(), insist=posted.insist)
+        entry, _ = runs.post(
+            session, run, sourced(its, code, posted), me, its.now(), insist=posted.insist, by_hand=True
+        )
         kept = entry.id
     return told(request, its, me, code, step) | {"kept": kept}
 

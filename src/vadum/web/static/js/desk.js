@@ -104,7 +104,8 @@ function keep(entry, { insist = false, input = null, takenFrom = "" } = {}) {
   const kept = chain.then(async () => {
     try {
       slip("");
-      const parts = await postEntry(url("/entries"), entry, insist, typedMs, takenFrom);
+      const called = label(input) || inWords(entry.path);
+      const parts = await postEntry(url("/entries"), entry, insist, typedMs, takenFrom, called);
       if (input) input.dataset.sent = "1";
       document.dispatchEvent(new CustomEvent("vadum:kept"));
       await shown(parts);
@@ -116,11 +117,16 @@ function keep(entry, { insist = false, input = null, takenFrom = "" } = {}) {
         nextAfter(input)?.focus();
         return { waiting: error.message };
       }
+      if (error instanceof Refusal && error.asksWhy) {
+        takeAllTheSame(entry, error, { input, takenFrom });
+        return { refused: error.message };
+      }
       if (error instanceof Refusal) {
+        const called = label(input) || inWords(entry.path);
         slip(
           error.slip
             ? `${error.message}. Enter again keeps it as it is.`
-            : `${label(input) || error.field}: ${error.message}`,
+            : `${called && `${called}: `}${error.message}`,
         );
         if (input && input.isConnected) {
           input.dataset.insist = error.slip ? input.value : "";
@@ -134,6 +140,17 @@ function keep(entry, { insist = false, input = null, takenFrom = "" } = {}) {
   });
   chain = kept.catch(() => {});
   return kept;
+}
+
+// A tin or a mould that holds another soil is taken with a reason, or not at all.
+async function takeAllTheSame(entry, error, { input, takenFrom }) {
+  const reason = await ask("Take it all the same?", `${error.message}. Look at the number first.`, true);
+  if (reason) return keep({ ...entry, reason }, { insist: true, input, takenFrom });
+  slip(error.message);
+  if (input?.isConnected) {
+    input.focus();
+    input.select();
+  }
 }
 
 // Parts of a desk with an entry of their own (the call panel) hand their readings in here: one chain keeps the order.

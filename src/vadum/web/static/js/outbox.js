@@ -15,12 +15,6 @@ export function saved() {
   return others ? [`${others} of others`, " wait here", false] : ["all saved", "", false];
 }
 
-// "readings[3].ring_div" reads "readings 4, ring div".
-const words = (path) =>
-  path
-    .replace(/\[(\d+)\]\.?/g, (_, n) => ` ${Number(n) + 1}, `)
-    .replaceAll("_", " ")
-    .replace(/, $/, "");
 const figure = (value) =>
   value === null
     ? "struck"
@@ -31,11 +25,11 @@ const figure = (value) =>
         : String(value);
 
 function row(item) {
-  const { id, path, value, read_at: read } = item.body.entry;
+  const { id, value, read_at: read } = item.body.entry;
   const line = document.createElement("li");
   const what = document.createElement("span");
   what.append(
-    `${item.url.split("/")[2]} · ${words(path)}: `,
+    `${item.url.split("/")[2]} · ${item.words ? `${item.words}: ` : ""}`,
     Object.assign(document.createElement("b"), { textContent: figure(value) }),
   );
   const state = document.createElement("span");
@@ -52,10 +46,14 @@ function row(item) {
         ? letGo(id)
         : Object.assign(away, { textContent: "Let it go for good" }).setAttribute("data-sure", "1"),
     );
+    const why = item.asksWhy
+      ? Object.assign(document.createElement("input"), { placeholder: "why all the same?", maxLength: 400 })
+      : null;
+    why?.setAttribute("aria-label", "why all the same?");
     const send = item.slip
-      ? button("Keep it as it is", () => again(id, true))
+      ? button("Keep it as it is", () => (why && !why.value.trim() ? why.focus() : again(id, true, why?.value.trim())))
       : button("Send it again", () => again(id));
-    acts.append(send, away);
+    acts.append(...(why ? [why] : []), send, away);
     line.append(acts);
   }
   return line;

@@ -57,7 +57,14 @@ function keep(run, entry, { insist = false, input = null } = {}) {
   chain = chain.then(async () => {
     try {
       slip("");
-      const parts = await postEntry(`/runs/${run}/entries`, entry, insist, typedMs);
+      const parts = await postEntry(
+        `/runs/${run}/entries`,
+        entry,
+        insist,
+        typedMs,
+        "",
+        input?.labels?.[0]?.textContent.trim(),
+      );
       if (parts.broken) slip(`Kept. ${parts.broken}`);
       // What still stands behind it in the form belongs to the same vessel: it comes next.
       pick = input && inputs().indexOf(input) < inputs().length - 1 ? input.form.dataset.pick : "";

@@ -39,7 +39,14 @@ function keep(tin, field) {
   chain = chain.then(async () => {
     try {
       slip("", tin);
-      await postEntry(`/runs/${tin.dataset.run}/entries`, entry, insist, now(), taken);
+      await postEntry(
+        `/runs/${tin.dataset.run}/entries`,
+        entry,
+        insist,
+        now(),
+        taken,
+        tin.querySelector("label").textContent,
+      );
     } catch (error) {
       if (error instanceof Refusal) {
         slip(error.slip ? `${error.message}. Enter again keeps it as it is.` : error.message, tin);

@@ -39,6 +39,7 @@ export class Refusal extends Error {
     this.status = status;
     this.field = answer.field || "";
     this.slip = Boolean(answer.slip);
+    this.asksWhy = Boolean(answer.asks_why);
   }
 }
 
@@ -78,8 +79,8 @@ export async function post(url, body) {
   return data;
 }
 
-// A reading, typed at `typedMs`. Its id is made here, once: sending it twice keeps one.
-export async function postEntry(url, entry, insist, typedMs = now(), takenFrom = "") {
+// A reading, typed at `typedMs`, and what it is called. Its id is made here, once: sending it twice keeps one.
+export async function postEntry(url, entry, insist, typedMs = now(), takenFrom = "", words = "") {
   const body = { entry: { id: crypto.randomUUID(), ...entry }, insist };
   if (takenFrom) body.taken_from = takenFrom;
   const { id } = body.entry;
@@ -89,7 +90,7 @@ export async function postEntry(url, entry, insist, typedMs = now(), takenFrom =
   // is found then stays on this device, and asks them.
   const later = { ...body, entry: { ...body.entry, read_at: body.entry.read_at ?? iso(typedMs) } };
   try {
-    store(OUTBOX, [...load(OUTBOX), { url: url.split("?")[0], body: later, who }]);
+    store(OUTBOX, [...load(OUTBOX), { url: url.split("?")[0], body: later, who, words }]);
   } catch {
     return sendUnkept(url, body); // a browser that keeps nothing: private, or full
   }
@@ -105,7 +106,7 @@ export async function postEntry(url, entry, insist, typedMs = now(), takenFrom =
     if (passes(error)) throw new Waiting(whyWaiting(error));
     without(OUTBOX, id);
     if (!faulty(error)) throw error;
-    putAside({ url: url.split("?")[0], body: later, who }, error);
+    putAside({ url: url.split("?")[0], body: later, who, words }, error);
     throw new Troubled(TROUBLE);
   } finally {
     flying.delete(id);
@@ -115,7 +116,7 @@ export async function postEntry(url, entry, insist, typedMs = now(), takenFrom =
 
 // What the program refused, or could not answer for, stays here until a person sends it again or lets it go.
 function putAside(item, error) {
-  const aside = { ...item, message: error.message, slip: error.slip };
+  const aside = { ...item, message: error.message, slip: error.slip, asksWhy: error.asksWhy };
   store(REFUSED, [...load(REFUSED).filter((one) => idOf(one) !== idOf(item)), aside]);
 }
 
@@ -150,13 +151,16 @@ export async function flush() {
   await navigator.locks.request("vadum-outbox", { ifAvailable: true }, (lock) => lock && sendAll());
 }
 
-// A person looked at it and sends it again; `insist` when it was asked back as a slip, and they mean it as it is.
-export function again(id, insist = false) {
+// A person looked at it and sends it again; `insist` when it was asked back as a slip, and they mean it as it is, with a
+// reason where one is asked for.
+export function again(id, insist = false, reason = "") {
   const item = load(REFUSED).find((one) => idOf(one) === id);
   if (!item) return;
   delete item.message;
   delete item.slip;
+  delete item.asksWhy;
   if (insist) item.body.insist = true;
+  if (reason) item.body.entry.reason = reason;
   store(OUTBOX, [...load(OUTBOX), item]);
   without(REFUSED, id);
   flush();
