@@ -358,11 +358,14 @@ def sheet_of(
     now: datetime,
     head: Head | None = None,
     who: Identity | None = None,
+    origin: str = "",
 ) -> Sheet:
     """The sheet of a run as it stands now, in the laboratory's own units and signs; `head` is where its ledger stands,
-    `who` the laboratory."""
+    `who` the laboratory, `origin` from where the run was brought in."""
     style = who.style if who else SI
     made = _sheet_of(read, place, people, now, head, who)
+    if origin:
+        made = made.model_copy(update={"people": (*made.people, ("brought in", origin))})
     written: Sheet = in_decimals_throughout(made, style.decimal) if style.decimal != "." else made
     return written
 

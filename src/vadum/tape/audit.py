@@ -21,7 +21,7 @@ from vadum.tape.entries import Taped, broken_link, read_tape
 from vadum.tape.runs import compute
 from vadum.tape.seal import Seal
 from vadum.tape.signatures import reported, signed_values
-from vadum.tape.tables import Entry, LedgerLine, Run
+from vadum.tape.tables import Entry, ImportedRun, LedgerLine, Run
 
 _L: Table = LedgerLine.__table__  # type: ignore[attr-defined]
 _E: Table = Entry.__table__  # type: ignore[attr-defined]
@@ -52,13 +52,14 @@ def _audited(database: Database, seal: Seal | None) -> tuple[int, list[str]]:
         entries: dict[str, dict[int, str]] = defaultdict(dict)
         known = set()
         runs = list(session.execute(select(Run).order_by(col(Run.id))).scalars())
+        imported = {one.run_id: one for one in session.execute(select(ImportedRun)).scalars()}
         for run in runs:
             tape = _tape_or_fault(session, run, faults)
             known.add(str(run.id))
             for entry in tape:
                 entries[str(run.id)][entry.seq] = entry.hash
             faults += _tape_against(run, tape, heads.get(str(run.id), {}))
-            faults += faults_of(run, tape)
+            faults += faults_of(run, tape, imported.get(run.id or 0))
             faults += photographs.faults(session, run, tape)
             number += 1
         for run_id in sorted(set(heads) - known, key=int):
@@ -171,8 +172,11 @@ def _orphans(connection: Connection, known: set[str]) -> list[int]:
     return sorted(run_id for run_id in found if str(run_id) not in known)
 
 
-def faults_of(run: Run, entries: list[Taped]) -> Iterator[str]:
-    """What does not hold within one run: its chain, its index, its beginning, its signatures, its signed values."""
+def faults_of(run: Run, entries: list[Taped], origin: ImportedRun | None = None) -> Iterator[str]:
+    """What does not hold within one run: its chain, its index, its beginning, its signatures, its signed values.
+
+    `origin` is what its tape is bound to where another laboratory's program began it.
+    """
     broken = broken_link(entries)
     if broken:
         yield f"{run.code}: {broken}"
@@ -182,7 +186,7 @@ def faults_of(run: Run, entries: list[Taped]) -> Iterator[str]:
         return
     if entries[-1].seq != run.last_seq:
         yield f"{run.code}: the tape ends at {entries[-1].seq}, the index says {run.last_seq}"
-    yield from _beginning(run, entries[0])
+    yield from _beginning(run, entries[0], origin)
     state = _state_told(entries)
     if state != run.state:
         yield f"{run.code}: its tape says {state}, the index says {run.state}"
@@ -191,11 +195,12 @@ def faults_of(run: Run, entries: list[Taped]) -> Iterator[str]:
             yield from _signature(run, entries, place)
 
 
-def _beginning(run: Run, first: Taped) -> Iterator[str]:
+def _beginning(run: Run, first: Taped, origin: ImportedRun | None = None) -> Iterator[str]:
     if first.path != "@started" or not isinstance(first.value, dict):
         yield f"{run.code}: its tape has no beginning"
         return
-    bound = {"method": run.method, "code": run.code, "sample_id": run.sample_id}
+    code, sample_id = (run.code, run.sample_id) if origin is None else (origin.code, origin.sample_id)
+    bound = {"method": run.method, "code": code, "sample_id": sample_id}
     for key, indexed in bound.items():
         if key in first.value and first.value[key] != indexed:
             yield f"{run.code}: begun with {key.replace('_', ' ')} {first.value[key]!r}, the index says {indexed!r}"

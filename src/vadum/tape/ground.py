@@ -169,8 +169,13 @@ def places(session: Session, job_id: int) -> list[Place]:
 
 
 def newest_places(session: Session, most: int = 30) -> list[Place]:
-    """The samples last made."""
-    real = _places().where(col(Job.code) != PRACTICE_JOB)
+    """The samples last made, of what is not closed."""
+    real = _places().where(
+        col(Job.code) != PRACTICE_JOB,
+        col(Job.closed_at).is_(None),
+        col(Spot.closed_at).is_(None),
+        col(Sample.closed_at).is_(None),
+    )
     return [Place(*row) for row in session.execute(real.order_by(col(Sample.id).desc()).limit(most))]
 
 

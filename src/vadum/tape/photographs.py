@@ -185,6 +185,15 @@ def jpeg_of(session: Session, run_id: int, hash_: str) -> bytes | None:
     return None if found is None else base64.b64decode(found.data)
 
 
+def size_of(jpeg: bytes) -> tuple[int, int]:
+    """Width and height of a kept picture, px; raises FieldError for what is none."""
+    try:
+        with Image.open(io.BytesIO(jpeg), formats=("JPEG",)) as opened:
+            return opened.size
+    except OSError:
+        raise FieldError("photograph", "is no JPEG") from None
+
+
 def faults(session: Session, run: Run, tape: Iterable[Taped]) -> list[str]:
     """Pictures that the tape tells of and that are gone, or are others than it says."""
     found = []

@@ -163,8 +163,8 @@ class Shelf:
                 continue
             code = entry.source.removeprefix(FROM_RUN)
             other = find(session, code)
-            if other is None or other.id == read.run.id:
-                continue
+            if other is None or other.id == read.run.id or other.sample_id != read.run.sample_id:
+                continue  # of a job that was brought in, the code may be another run's here
             try:
                 value = self.read(session, other).outcome.value(taken.key)
             except BrokenRun:

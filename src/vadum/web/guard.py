@@ -22,6 +22,7 @@ HEADERS = {
 MOST_BYTES = 256 * 1024
 MOST_TABLE_BYTES = 2 * 1024 * 1024  # a logger's file, twenty thousand rows of it
 MOST_PICTURE_BYTES = 4 * 1024 * 1024 + 16 * 1024  # three million bytes of a picture as base64, and its words
+MOST_JOB_BYTES = 57_000_000  # a whole job as base64
 LOG = logging.getLogger(__name__)
 SAFE = ("GET", "HEAD", "OPTIONS")
 
@@ -79,6 +80,8 @@ def _most_of(scope: Scope) -> int:
         return MOST_PICTURE_BYTES
     if path.startswith("/api/v1/kit/") and path.endswith("/calibrations"):
         return MOST_PICTURE_BYTES
+    if path == "/api/v1/jobs/import":
+        return MOST_JOB_BYTES
     if path == "/api/v1/laboratory/marks":
         return MOST_TABLE_BYTES
     return MOST_TABLE_BYTES if _brings_a_table(scope) else MOST_BYTES

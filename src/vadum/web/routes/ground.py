@@ -1,16 +1,18 @@
 """The ground: jobs, spots, samples, and where a run begins."""
 
 from collections import Counter
-from datetime import timedelta
+from datetime import date, timedelta
 from typing import Annotated, Any
+from urllib.parse import quote
 
 from fastapi import APIRouter, Path, Query, Request
+from fastapi.responses import Response
 from sqlalchemy import select
 from sqlmodel import Session, col
 
 from vadum.figures.soil_card import GRADING, PLASTICITY
 from vadum.soil.register import METHODS
-from vadum.tape import ground, identity, laboratory, put_right, runs, schedule, specimens
+from vadum.tape import ground, identity, job_archive, laboratory, put_right, runs, schedule, specimens
 from vadum.tape.tables import Job, Spot
 from vadum.web.context import Me, Missing, PageNumber, Reading, TheShop, page
 from vadum.web.views.desk import card_tables, embedded
@@ -80,6 +82,18 @@ def schedule_page(request: Request, its: TheShop, me: Me, session: Reading, code
     )
 
 
+@router.get("/ground/{code}/job.zip")
+def job_zip(its: TheShop, me: Me, session: Reading, code: str) -> Response:
+    """The whole job in one file: tapes, pictures, raw samples, kit as it was, and a manifest with hashes."""
+    job = the_job(session, code)
+    made = job_archive.export(session, job, its.now())
+    headers = {
+        "Content-Disposition": f"attachment; filename*=UTF-8''{quote(job.code)}.zip",
+        "Cache-Control": "no-store",
+    }
+    return Response(made, media_type="application/zip", headers=headers)
+
+
 @router.get("/ground/{code:path}")
 def job_page(request: Request, its: TheShop, me: Me, session: Reading, code: str, spot: str = "") -> Any:
     """A job: its plan, its spots with their depth columns, its samples and what is owed."""
@@ -139,9 +153,17 @@ def sample_page(request: Request, its: TheShop, me: Me, session: Reading, sample
         schools=identity.schools_of(session, its_place.job),
         aside=runs.listed(session, put_right.ASIDE, sample_id=sample_id),
         hangs=put_right.hangs_on(session, its_place.sample),
-        asked=[c for (s, _), c in schedule.grid(session, [its_place]).items() if s == sample_id],
+        due_here=_due_here(session, its_place),
+        soil=schedule.soil_asked(its_place.sample, schedule.grid(session, [its_place]).values()),
         kinds=ground.SAMPLE_KINDS,
     )
+
+
+def _due_here(session: Session, at: ground.Place) -> dict[str, date]:
+    """The tests that are asked for of a sample and not begun, with their days, the soonest first."""
+    cells = schedule.grid(session, [at]).values()
+    owed = [c.owed for c in cells if c.owed is not None and c.state == "owed"]
+    return {o.method: o.due_on for o in sorted(owed, key=lambda o: o.due_on)}
 
 
 @router.get("/start")
@@ -153,13 +175,11 @@ def start_page(
     chosen = next((p for p in places if p.sample.id == sample), None)
     if sample and chosen is None:
         chosen = the_place(session, sample)
-    held = specimens.held(session, chosen.sample.id or 0) if chosen else []
-    schools = identity.schools_of(session, chosen.job if chosen else None)
     values: dict[str, Any] = {
         "places": places,
         "chosen": chosen,
-        "methods": METHODS,
-        "specimens": held,
-        "schools": schools,
+        "specimens": specimens.held(session, chosen.sample.id or 0) if chosen else [],
+        "schools": identity.schools_of(session, chosen.job if chosen else None),
+        "due_here": _due_here(session, chosen) if chosen else {},
     }
-    return page(request, "start.html", me, place="", **values)
+    return page(request, "start.html", me, place="", methods=METHODS, **values)

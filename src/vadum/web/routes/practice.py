@@ -4,6 +4,7 @@ import secrets
 from typing import Any, Literal
 
 from fastapi import APIRouter, Request
+from fastapi.responses import Response
 from pydantic import BaseModel, ConfigDict, Field
 from sqlmodel import Session
 
@@ -22,6 +23,7 @@ from vadum.web.channel import Unheard
 from vadum.web.context import Me, Missing, Reading, Shop, TheShop, page
 from vadum.web.routes.runs import the_run
 from vadum.web.views.desk import embedded
+from vadum.web.views.syllabus import course, drawing
 
 router = APIRouter()
 
@@ -71,7 +73,17 @@ def practice_page(request: Request, its: TheShop, me: Me, session: Reading) -> A
     """The place: what to practise, and how it went before."""
     sound, broken = its.shelf.judged(session, runs.listed(session, *runs.PRACTICE_STATES, size=12), its.now())
     rows, more = apart(sound, lambda one: (one.read, _compared(one.read)))
-    return page(request, "practice.html", me, place="practice", methods=METHODS, rows=rows, broken=broken + more)
+    values: dict[str, Any] = {"rows": rows, "broken": broken + more, "course": course(session, its.shelf, me)}
+    return page(request, "practice.html", me, place="practice", **values)
+
+
+@router.get("/practice/drawing/{name}.svg", include_in_schema=False)
+def practice_drawing(me: Me, name: str) -> Response:
+    """The picture that a method draws, of a made-up soil."""
+    if name not in METHODS:
+        raise Missing(f"there is no method {name[:20]!r}")
+    headers = {"Cache-Control": "private, max-age=86400"}
+    return Response(drawing(name), media_type="image/svg+xml", headers=headers)
 
 
 def _compared(read: Read) -> tuple[practice.Compared, ...]:

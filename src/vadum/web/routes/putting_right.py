@@ -1,5 +1,6 @@
 """Doors of putting right: ground changed, closed, deleted where it is empty; runs set aside; the schedule of tests."""
 
+import base64
 from datetime import date
 from typing import Annotated, Any
 from urllib.parse import quote
@@ -10,7 +11,7 @@ from sqlmodel import Session
 
 from vadum.soil.contract.errors import FieldError
 from vadum.soil.contract.fields import PlainNumber
-from vadum.tape import ground, identity, instrument_log, put_right, schedule
+from vadum.tape import ground, identity, instrument_log, job_archive, put_right, runs, schedule
 from vadum.tape.ground import NewJob, NewSample, NewSpot
 from vadum.tape.tables import Job, Owed, Sample, Spot
 from vadum.web import attached_instruments
@@ -21,6 +22,7 @@ from vadum.web.routes.runs import the_run
 router = APIRouter(prefix="/api/v1")
 Id = Annotated[int, Path(ge=1, le=2**31 - 1)]
 MOST_ASKED = 2000
+MOST_ARCHIVE = 56_000_000  # forty million bytes of a zip as base64
 
 
 class Why(BaseModel):
@@ -44,6 +46,14 @@ class TestsAsked(BaseModel):
     model_config = ConfigDict(extra="forbid")
     tests: list[Annotated[str, Field(pattern=r"^\d{1,10}:[a-z_]{1,40}$")]] = Field(max_length=MOST_ASKED)
     due_on: date
+
+
+class NewArchive(BaseModel):
+    """A job's zip as base64, and the code it gets here where its own is taken."""
+
+    model_config = ConfigDict(extra="forbid", str_strip_whitespace=True)
+    file: str = Field(max_length=MOST_ARCHIVE)
+    code: str = Field("", max_length=20)
 
 
 class Pasted(BaseModel):
@@ -72,6 +82,22 @@ def _spot(session: Session, spot_id: int) -> tuple[Spot, Job]:
 
 def _page(job: Job, spot: str = "") -> str:
     return f"/ground/{quote(job.code)}" + (f"?spot={quote(spot)}" if spot else "")
+
+
+@router.post("/jobs/import", tags=["ground"], status_code=201)
+def import_job(its: TheShop, me: Me, brought: NewArchive) -> dict[str, Any]:
+    """Bring a whole job in, as another program exported it: a manager's work, as it brings signatures with it."""
+    if me.role != "manager":
+        raise runs.NotAllowed("a job that brings signatures with it is brought in by a manager")
+    try:
+        content = base64.b64decode(brought.file, validate=True)
+    except ValueError:
+        raise FieldError("file", "is not base64") from None
+    with its.writing(me) as session:
+        made = job_archive.bring_in(session, content, me, its.now(), brought.code)
+        go = f"/ground/{quote(made.code)}"
+    renamed = f"; {', '.join(f'{old} is {new} here' for old, new in made.renamed)}" if made.renamed else ""
+    return {"code": made.code, "runs": made.runs, "go": go, "said": f"{made.runs} runs brought in{renamed}."}
 
 
 @router.post("/jobs/{code}/change", tags=["ground"])

@@ -19,7 +19,18 @@ from vadum.soil.contract.paths import field_of
 from vadum.soil.contract.shown import shown_values, shown_verdicts
 from vadum.soil.contract.shown_units import SI
 from vadum.soil.contract.times import clock
-from vadum.tape import identity, instrument_log, kit, ledger, people, photographs, runs, signatures, table_import
+from vadum.tape import (
+    identity,
+    instrument_log,
+    job_archive,
+    kit,
+    ledger,
+    people,
+    photographs,
+    runs,
+    signatures,
+    table_import,
+)
 from vadum.tape.entries import NewEntry, Taped, TypedEntry
 from vadum.tape.fence import BrokenRun, fenced
 from vadum.tape.fold import passed
@@ -309,6 +320,10 @@ def _printed(its: Shop, session: Session, code: str, make: Callable[[Read, Sheet
     """What is made of a run's sheet; `data` keeps SI units and points, for programs. Raises BrokenRun."""
     read = its.shelf.read(session, the_run(session, code))
     place, everyone = runs.place_of(session, read.run), people.by_initials(session)
+    origin = job_archive.origin_of(session, read.run)
+    if origin is not None:
+        everyone |= job_archive.people_of(origin)
+    from_where = f"from {origin.laboratory}, where it was {origin.code}" if origin is not None else ""
     head = ledger.head(session.connection())
     who = identity.identity(session)
     if data:
@@ -316,7 +331,7 @@ def _printed(its: Shop, session: Session, code: str, make: Callable[[Read, Sheet
 
     def made(entries: tuple[Taped, ...]) -> T:
         some = read.upto(entries).with_uncertainties()
-        return make(some, sheet_of(some, place, everyone, its.now(), head, who))
+        return make(some, sheet_of(some, place, everyone, its.now(), head, who, from_where))
 
     return fenced(read.run, read.entries, "printed", made)
 

@@ -1,5 +1,8 @@
 // Practice: the dials move with the hidden ground; the motor or the crank, the clock and the end of it.
 import { post } from "./send.js";
+import { sure } from "./sure.js";
+
+const ENDS = "Its soil is shown, and no reading can be added any more.";
 
 const desk = document.getElementById("desk");
 const api = `/api/v1/practice/${desk.dataset.code}`;
@@ -74,6 +77,8 @@ desk.addEventListener("click", async (event) => {
     document.dispatchEvent(new CustomEvent("vadum:read"));
   } else if (asked.dataset.practice === "push") await push();
   else {
+    if (asked.dataset.practice === "reveal" && !(await sure("Finish this practice?", ENDS, "Finish: show the soil")))
+      return;
     const body = asked.dataset.practice === "pass" ? { seconds: Number(asked.dataset.seconds) } : {};
     location.href = (await post(`${api}/${asked.dataset.practice}`, body)).go;
   }
