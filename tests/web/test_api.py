@@ -81,7 +81,11 @@ def test_a_run_begins_takes_readings_and_answers_with_its_outcome(client):
     made = start(client, "water_content")
     assert made.status_code == 201
     code = made.json()["code"]
-    assert client.post(f"/api/v1/runs/{code}/entries", json={**entry("tin", "12"), "insist": True}).status_code == 201
+    elsewhere = client.post(f"/api/v1/runs/{code}/entries", json={**entry("tin", "12"), "insist": True})
+    assert (elsewhere.status_code, elsewhere.json()["asks_why"]) == (409, True), (
+        "it lies in LL-03: a reason is asked for"
+    )
+    assert client.post(f"/api/v1/runs/{code}/entries", json=entry("tin", "9")).status_code == 201
     kept = client.post(f"/api/v1/runs/{code}/entries", json=entry("mass_wet_g", "60,5")).json()
     assert kept["path"] == "mass_wet_g"
     outcome = client.get(f"/api/v1/runs/{code}").json()

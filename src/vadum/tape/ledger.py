@@ -213,18 +213,19 @@ def _note_rows(session: Session, _context: Any) -> None:
     """Whatever a session writes is noted: no door has to remember it."""
     connection = session.connection()
     by = connection.info.get("by", "")
-    for rows, made in ((session.new, True), (session.dirty, False), (session.deleted, False)):
+    # Each of these is asked for once: a session makes the set anew every time.
+    for how, rows in (("made", session.new), ("changed", session.dirty), ("deleted", session.deleted)):
         for row in rows:
             if not isinstance(row, WHOLE):
                 continue
             table: Table = row.__table__  # type: ignore[attr-defined]
             content = {c.name: getattr(row, c.name) for c in columns_of(table)}
-            if rows is session.deleted:
+            if how == "deleted":
                 note(connection, table.name, subject_of(table, content), DELETED, by, "deleted")
                 continue
-            if not made and not _changed(row, content):
+            if how == "changed" and not _changed(row, content):
                 continue
-            words = "" if made else _words(row)
+            words = "" if how == "made" else _words(row)
             note(connection, table.name, subject_of(table, content), digest_of(table, content), by, words)
 
 

@@ -390,7 +390,7 @@ def post(
         append(session, run, follower, by.initials, at, entries, arrived)
     if not insist and new.value is not None:
         _refuse_slip(run, before, entries, entry)
-    if (by_hand or not insist) and new.value is not None and not new.strikes:
+    if run.state != "practice" and (by_hand or not insist) and new.value is not None and not new.strikes:
         held = held_elsewhere(session, run, entry, compute, at)
         if held and not new.reason.strip():
             raise SlipError(*held, asks_why=True)
