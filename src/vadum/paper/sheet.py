@@ -21,6 +21,7 @@ from vadum.paper.letterhead import (
     in_decimals_throughout,
     letterhead_of,
     sheet_number,
+    units_of,
 )
 from vadum.paper.mathematics import as_mathml, as_typst, name_in_mathml, name_in_typst
 from vadum.paper.spreadsheet import spreadsheet_cell
@@ -400,9 +401,7 @@ def _sheet_of(
         number=sheet_number(read),
         letterhead=letterhead_of(read, who) if who else Letterhead(),
         client=client_of(place),
-        units=f"US customary units ({style.stress} for stress); readings as they were read"
-        if style.units == "US"
-        else "",
+        units=units_of(style),
         title=read.method.title,
         state=run.state,
         specimen=(*facts_of_sample(place, style), *_specimen(read)),

@@ -148,4 +148,4 @@ class FrozenClock(Clock):
 
     def step(self, **length: float) -> None:
         """Move on by a timedelta's arguments."""
-        self._at = (self._at + timedelta(**length)).astimezone(self.zone)
+        self._at = (self._at + timedelta(**length)).astimezone(UTC).astimezone(self.zone)

@@ -150,6 +150,8 @@ def find(session: Session, kind: str, code: str) -> KitItem | None:
 
 def _state(item: KitItem, events: list[KitEvent], today: date) -> State:
     loaded = tuple((event, json.loads(event.data)) for event in events)
+    if item.retired_at is not None:
+        return State(item, loaded, None, "retired")
     if item.interval_days is None:
         if item.kind == "tin":
             return State(item, loaded, None, "in date" if loaded else "never weighed")
@@ -351,8 +353,6 @@ def brought_by(session: Session, field: str, code: str, today: date) -> dict[str
     if item is None:
         return {}
     now = state(session, item, today)
-    if item.retired_at is not None:
-        now = now._replace(word="retired")
     if kind == "tin":
         return (
             {}

@@ -164,7 +164,7 @@ def tins_pasted(session: Session, text: str, by: str, now: datetime) -> Batch:
     seen: set[str] = set()
     for line, row in rows:
         cells = [c.strip() for c in re.split(r"[\t;]", row)] if re.search(r"[\t;]", row) else row.split(None, 2)
-        if line == rows[0][0] and len(cells) > 1 and not re.search(r"\d", cells[1]):
+        if line == rows[0][0] and len(cells) > 1 and not re.search(r"\d", cells[0] + cells[1]):
             continue  # the heads of the table
         code, mass, title = (*cells, "", "", "")[:3]
         try:
