@@ -21,7 +21,7 @@ def start(page: Page, method: str, school: str | None = None, sample: str = "TP1
     page.wait_for_url("**/start")
     page.get_by_role("link", name=sample).press("Enter")
     if school:
-        page.get_by_label(f"{method} by").select_option(school)
+        page.get_by_role("combobox", name=method, exact=True).select_option(school)
     page.get_by_role("button", name=f"Start {method.lower()}").press("Enter")
     page.wait_for_url("**/runs/*")
     ready(page)

@@ -132,11 +132,11 @@ def test_the_river_zooms_and_shows_what_falls_due_and_what_clashes(app, opened):
 
 def test_ground_from_nothing_to_a_run(live, opened):
     page = opened(live, "IM", "/ground")
-    page.get_by_label("code").fill("LM-1")
+    page.get_by_label("code", exact=True).fill("LM-1")
     page.get_by_label("what and where").fill("Lower meadow")
     page.keyboard.press("Enter")
     page.wait_for_url("**/ground/LM-1")
-    page.get_by_text("Add a spot").click()
+    page.get_by_text("Add a spot", exact=True).click()
     page.get_by_label("code").fill("Q1")
     page.get_by_label("easting, m").fill("far")
     page.get_by_role("button", name="Add the spot").click()

@@ -54,7 +54,7 @@ def test_a_phone_that_closed_the_page_without_a_network_goes_on_where_it_was(liv
     expect(page.locator(".saved")).to_have_text("3 waiting to be sent")
     page.get_by_text("3 waiting to be sent").click()
     expect(page.locator("#outbox li")).to_have_count(3)
-    expect(page.locator("#outbox")).to_contain_text("readings 3, ring div: 44")
+    expect(page.locator("#outbox")).to_contain_text("reading 3, ring: 44")
     page.keyboard.press("Escape")
     page.context.set_offline(False)
     expect(page.locator(".saved")).to_have_text("all saved", timeout=20_000)

@@ -81,7 +81,7 @@ def test_the_fold_agrees_with_a_plain_model(moves):
             doubles += 1
         else:
             expected[entries[i].path] = float(value)
-    assert len(folded.collisions) == doubles == len(collision_verdicts(folded))
+    assert len(folded.collisions) == doubles == len(collision_verdicts(folded, str))
     for path, value in expected.items():
         if path.startswith("weighings"):
             row = int(path[len("weighings[") : path.index("]")])

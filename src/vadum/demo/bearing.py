@@ -189,7 +189,7 @@ def _moulds(b: Builder) -> None:
 
     # Under the plunger: the top is done, the bottom stands at its thirteenth call.
     began = b.ago(hours=2)
-    run = _mould(b, "TP1 B1", "C6", began, 13082, False, "36")
+    run = _mould(b, "TP1 B1", "C6", began, 13082, False, "37")
     _frame(b, run, b.ago(minutes=30), "45")
     b.read(run, b.ago(minutes=28), [("top_seating_n", "250"), ("top_seated_div", "20")])
     _push(b, run, "top", top, R3, 20, b.ago(minutes=26))

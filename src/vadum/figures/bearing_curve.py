@@ -43,7 +43,7 @@ def layers(school: Any) -> list[dict[str, Any]]:
         },
         {
             "data": named("standard"),
-            "mark": {"type": "text", "align": "left", "dx": 6, "dy": 4, "color": INK2, "fontSize": 11},
+            "mark": {"type": "text", "align": "left", "dx": 6, "dy": 4, "color": INK2, "fontSize": 12},
             "encoding": {"x": x, "y": Y, "text": {"field": "label"}},
         },
         {

@@ -35,7 +35,7 @@ def _layers(school: Any) -> list[dict[str, Any]]:
         },
         {
             "data": named("air_lines"),
-            "mark": {"type": "text", "align": "right", "dy": -6, "dx": 4, "color": INK2, "fontSize": 11},
+            "mark": {"type": "text", "align": "right", "dy": -6, "dx": 4, "color": INK2, "fontSize": 12},
             "encoding": {"x": X, "y": y, "text": {"field": "label"}},
         },
         {

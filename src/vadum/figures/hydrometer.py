@@ -14,7 +14,7 @@ def _layers(school: Any) -> list[dict[str, Any]]:
     out["transform"] = [{"filter": "datum.state === 'left out'"}]
     words = {
         "data": named("readings"),
-        "mark": {"type": "text", "align": "left", "dx": 9, "dy": 9, "color": INK2, "fontSize": 11},
+        "mark": {"type": "text", "align": "left", "dx": 9, "dy": 9, "color": INK2, "fontSize": 12},
         "encoding": {"x": x_axis(LOW, HIGH), "y": Y, "text": {"field": "label"}},
     }
     return [*classes("iso" if system == "iso" else "astm", LOW, HIGH), *curve(LOW, HIGH, shape="diamond"), out, words]

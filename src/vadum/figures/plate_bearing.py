@@ -57,7 +57,7 @@ def layers(school: Any) -> list[dict[str, Any]]:
         *lettered(
             {
                 "data": named("marks"),
-                "mark": {"type": "text", "align": "left", "dx": 9, "dy": -4, "fontSize": 11, "color": WATER},
+                "mark": {"type": "text", "align": "left", "dx": 9, "dy": -4, "fontSize": 12, "color": WATER},
                 "encoding": {"x": X, "y": Y, "text": {"field": "label"}},
             }
         ),

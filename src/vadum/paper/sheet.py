@@ -261,10 +261,7 @@ def _derived_cells(read: Read, list_path: str, index: int) -> list[str]:
 
 def place_words(read: Read, path: str) -> str:
     """A place of the record as a person calls it: the row, and what is read there."""
-    row = read.method.row_words(path, read.folded.record)
-    field = paths.field_of(read.method.Record, path)
-    title = (field.title if field else None) or paths.field_name(path).replace("_", " ")
-    return f"{row}: {title}" if row else title
+    return read.method.place_words(path, read.folded.record)
 
 
 def _assumed(read: Read) -> tuple[str, ...]:

@@ -271,7 +271,7 @@ def resolved(path: str, entries: list[Taped]) -> str:
         rows = _rows_so_far(entries, here)
         index = rows if step.row == paths.NEXT else step.row
         if index > rows or index >= MOST_ROWS:
-            raise FieldError(path, f"the next row is {here}[{rows}]")
+            raise FieldError(path, f"there is no row so far down: the next is number {rows + 1}")
         steps.append(paths.Step(step.name, index))
     return str(paths.Path(tuple(steps)))
 
@@ -289,9 +289,9 @@ def _check_strikes(new: NewEntry, entries: list[Taped]) -> None:
         if target not in known:
             raise StrikeError("strikes", f"{target} is not an entry of this run")
         if target in struck:
-            raise StrikeError("strikes", f"{known[target].path} was struck already")
+            raise StrikeError("strikes", "that reading was struck already")
         if known[target].path.startswith("@"):
-            raise StrikeError("strikes", f"{known[target].path} is no reading; it stays")
+            raise StrikeError("strikes", "that is no reading; it stays")
         if known[target].value is None:
             raise StrikeError("strikes", "a strike cannot be struck; enter the reading again")
 

@@ -1,6 +1,6 @@
 """From a tape to a record: a pure function of the entries."""
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from datetime import timedelta
 from functools import cache
 from typing import Any, NamedTuple
@@ -69,12 +69,20 @@ def value_in(entry: Taped, path: str) -> Any:
     return entry.value
 
 
+class Collision(NamedTuple):
+    """Two readings for one place: the one that stands, and the one that came after it."""
+
+    path: str
+    first: Taped
+    second: Taped
+
+
 class Folded(NamedTuple):
     """The record, which entry each place came from, what collided, and the run's events."""
 
     record: RecordPart
     came_from: Origins
-    collisions: tuple[tuple[Taped, Taped], ...]
+    collisions: tuple[Collision, ...]
     events: tuple[Taped, ...]
     struck: dict[str, Taped]
 
@@ -185,7 +193,7 @@ def fold(entries: list[Taped], record: type[RecordPart]) -> Folded:
     """
     struck = {target: entry for entry in entries for target in entry.strikes}
     tree, came_from = _Tree(), Origins()
-    collisions: list[tuple[Taped, Taped]] = []
+    collisions: list[Collision] = []
     events: list[Taped] = []
     for entry in entries:
         if entry.path.startswith("@"):
@@ -206,7 +214,7 @@ def fold(entries: list[Taped], record: type[RecordPart]) -> Folded:
             continue
         for path, value in _places(entry):
             if path in came_from:
-                collisions.append((came_from[path], entry))
+                collisions.append(Collision(path, came_from[path], entry))
                 continue
             tree.put(paths.parse(path), value)
             came_from[path] = entry
@@ -228,20 +236,23 @@ def _lay_block(tree: _Tree, came_from: Origins, place: paths.Path, entry: Taped)
     came_from.blocks.setdefault(place.rows[-1][0], []).append(Laid(first, many, entry))
 
 
-def collision_verdicts(folded: Folded) -> tuple[Verdict, ...]:
-    """One *redo* for each place that was entered twice."""
-    return tuple(
-        Verdict(
-            rule="one reading for one place",
-            level="redo",
-            found=f"{second.path}: {first.value} by {first.by}, {second.value} by {second.by}",
-            limit="one that stands",
-            source="the tape",
-            remedy=f"{first.value} stands until one of the two is struck.",
-            at=(second.path,),
+def collision_verdicts(folded: Folded, called: Callable[[str], str]) -> tuple[Verdict, ...]:
+    """One *redo* for each place that was entered twice; `called` says a place in words."""
+    found = []
+    for path, first, second in folded.collisions:
+        one, other = value_in(first, path), value_in(second, path)
+        found.append(
+            Verdict(
+                rule="one reading for one place",
+                level="redo",
+                found=f"{called(path)}: {one} by {first.by}, {other} by {second.by}",
+                limit="one that stands",
+                source="the tape",
+                remedy=f"{one} stands until one of the two is struck.",
+                at=(path,),
+            )
         )
-        for first, second in folded.collisions
-    )
+    return tuple(found)
 
 
 def clock_verdicts(folded: Folded) -> tuple[Verdict, ...]:

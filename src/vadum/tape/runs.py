@@ -4,6 +4,7 @@ import uuid
 from collections import OrderedDict
 from collections.abc import Iterable, Iterator
 from datetime import datetime, timedelta
+from functools import partial
 from threading import Lock
 from typing import Any, NamedTuple
 
@@ -101,7 +102,11 @@ def compute(run: Run, entries: list[Taped]) -> Read:
     its, school, folded = open_tape(run, entries)
     judgement = its.read(folded.record, school)
     outcome = judgement.outcome
-    noticed = (*collision_verdicts(folded), *clock_verdicts(folded), *taken_anyway(folded))
+    noticed = (
+        *collision_verdicts(folded, partial(its.place_words, record=folded.record)),
+        *clock_verdicts(folded),
+        *taken_anyway(folded),
+    )
     if noticed:
         outcome = judged(outcome.model_copy(update={"verdicts": (*outcome.verdicts, *noticed)}))
     # Nothing to the right of here meets a reading that cannot be.

@@ -265,6 +265,12 @@ class Method:
             words.append(f"{noun} {number}")
         return " ".join(words)
 
+    def place_words(self, path: str, record: RecordPart | None = None) -> str:
+        """A place of the record as a person calls it: the row, and what is read there."""
+        row, field = self.row_words(path, record), paths.field_of(self.Record, path)
+        title = (field.title if field else None) or paths.field_name(path).replace("_", " ")
+        return f"{row}: {title}" if row else title
+
 
 __all__ = [
     "Board",

@@ -2,6 +2,7 @@
 
 import asyncio
 from collections.abc import AsyncIterator, Callable
+from datetime import datetime
 from typing import Any, TypeVar
 from urllib.parse import quote
 
@@ -53,6 +54,7 @@ FRAGMENTS = (
     "board",
     "fields",
     "strip",
+    "remark",
     "values",
     "verdicts",
     "photographs",
@@ -127,7 +129,8 @@ def desk_values(
         "opened": step,
         "cautions": desk.cautions_unread(read, shown),
         "caution_key": shown.step.key if shown else "",
-        "fields": desk.fields(read, paths, now) if read.run.in_hand else [],
+        "fields": _fields(read, me, paths, now, led=step is None),
+        "remark": desk.remark(read),
         "focus": field,
         "strip": desk.strip(read, now),
         "photographs": desk.pictured(read),
@@ -156,12 +159,20 @@ def desk_values(
     }
 
 
+def _fields(read: Read, me: Person, paths: tuple[str, ...], now: datetime, *, led: bool) -> list[desk.FieldView]:
+    """The fields of this moment; where the advice leads, with what the hand before it may still be going to fill."""
+    if not read.run.in_hand:
+        return []
+    return desk.fields(read, paths, now) + (desk.lingering(read, me, paths, now) if led else [])
+
+
 def fragments(request: Request, values: dict[str, Any], read: Read, whole: bool = True) -> dict[str, Any]:
-    """The desk's moving parts as text, and the picture's data; the photographs only where one was just taken, or the
-    `whole` is asked for."""
+    """The desk's moving parts as text, and the picture's data; photographs and remark only where one was just taken,
+    or the `whole` is asked for."""
     names = {name: f"desk/_{name}.html" for name in FRAGMENTS} | {"board": values["board_template"]}
-    if not whole and read.entries[-1].path != photographs.EVENT:
-        names.pop("photographs")
+    for name, path in (("photographs", photographs.EVENT), ("remark", "remarks")):
+        if not whole and read.entries[-1].path != path:
+            names.pop(name)
     return {
         "seq": read.run.last_seq,
         "tape": values["tape"],
@@ -214,6 +225,20 @@ def desk_page(
 def desk_parts(request: Request, its: TheShop, me: Me, session: Reading, code: str, step: str = "") -> Any:
     """The desk's moving parts."""
     return _fresh(request, its, session, the_run(session, code), me, step, whole=True)
+
+
+@router.get("/runs/{code}/readings", include_in_schema=False)
+def desk_readings(request: Request, its: TheShop, me: Me, session: Reading, code: str) -> Any:
+    """Older readings than the strip shows, the newest last."""
+    read = its.shelf.read(session, the_run(session, code))
+    now = its.now()
+
+    def made(entries: tuple[Taped, ...]) -> dict[str, str]:
+        some = read.upto(entries)
+        pieces = desk.strip(some, now, desk.OLDER)
+        return {"html": part(request, "desk/_strip.html", strip=pieces, run=some.run, now=now, older=False)}
+
+    return fenced(read.run, read.entries, "shown", made)
 
 
 @router.get("/runs/{code}/events", include_in_schema=False)

@@ -18,6 +18,7 @@ from vadum.tape.codes import plain_text
 from vadum.tape.runs import NotAllowed
 from vadum.web.context import Me, Missing, TheShop, page
 from vadum.web.views import schools as views
+from vadum.web.views.words import words_of
 
 router = APIRouter()
 
@@ -117,3 +118,11 @@ def copy_school(shop: TheShop, me: Me, name: str, asked: CopyAsked) -> dict[str,
     made = f"# Made by {me.initials} on {shop.now():%Y-%m-%d} from the page of {base.name}.\n{text}"
     _keep(OWN.folder / its.name / f"{asked.name}.toml", made)
     return {"go": f"/schools/{its.name}/{asked.name}"}
+
+
+@router.get("/words", include_in_schema=False)
+def words_page(request: Request, me: Me, method: str = next(iter(METHODS))) -> Any:
+    """Every sentence that can be said of a method, in one place."""
+    if method not in METHODS:
+        raise Missing(f"there is no method {method[:20]!r}")
+    return page(request, "words.html", me, methods=METHODS, chosen=METHODS[method], parts=words_of(method))

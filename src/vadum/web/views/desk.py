@@ -37,6 +37,7 @@ class FieldView(NamedTuple):
     hint: str
     timed: bool = False
     kit: str = ""
+    lingers: bool = False
 
 
 class StepView(NamedTuple):
@@ -155,6 +156,32 @@ def fields(read: Read, wanted: tuple[str, ...], now: datetime) -> list[FieldView
     return [view for path in wanted if (view := field_view(read, path, now))]
 
 
+MOST_LINGERING = 6
+
+
+def lingering(read: Read, me: Person, wants: tuple[str, ...], now: datetime) -> list[FieldView]:
+    """What may still be entered beside a person's own last reading, when the advice has moved on from its step: an
+    optional field does not vanish under the hand that was going to fill it."""
+    last = next((e for e in reversed(read.entries) if not e.path.startswith("@") and e.value is not None), None)
+    if last is None or last.by != me.initials or last.source != "hand":
+        return []
+    pattern = paths.pattern_of(last.path)
+    step = next((s for s in read.method.steps if pattern in s.fields and s.applies(read.school)), None)
+    if step is None or any(paths.pattern_of(w) in step.fields for w in wants):
+        return []
+    beside = [
+        paths.of(paths.parse(last.path).parent, paths.field_name(f)) for f in step.fields if _same_rows(f, pattern)
+    ]
+    still = [path for path in beside if path not in read.folded.came_from and path not in wants]
+    shown = fields(read, tuple(still), now)
+    # A time that another reading brings with it is no work for a hand.
+    return [v._replace(lingers=True) for v in shown if not v.value and v.kind != "moment"][:MOST_LINGERING]
+
+
+def _same_rows(one: str, other: str) -> bool:
+    return paths.parse(one).parent == paths.parse(other).parent
+
+
 def step_paths(read: Read, step: Task) -> tuple[str, ...]:
     """Every path a step fills: of each row there is, and of the next; row by row."""
     found: list[str] = []
@@ -210,6 +237,15 @@ def cautions_unread(read: Read, current: StepView | None) -> tuple[str, ...]:
         return ()
     ticked = {e.value["key"] for e in read.folded.events if e.path == "@caution"}
     return () if current.step.key in ticked else current.step.cautions
+
+
+OLDER = 300  # readings that are shown when somebody goes back; the tape as a file holds all
+
+
+def remark(read: Read) -> tuple[str, str]:
+    """What was remarked, and the entry that says it; empty texts where nothing was."""
+    entry = read.folded.came_from.get("remarks")
+    return ("", "") if entry is None else (str(entry.value), entry.id)
 
 
 def strip(read: Read, now: datetime, most: int = 8) -> list[StripPiece]:

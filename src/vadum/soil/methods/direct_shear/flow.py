@@ -305,7 +305,7 @@ FLOW: Flow = (
     Oven(
         key="dry",
         title="Water contents after",
-        does="Each specimen's tin, overnight.",
+        does="Each specimen's tin, overnight in the oven.",
         fields=_of("mass_dry_g"),
         tins=_tins,
         since=_since,

@@ -208,6 +208,16 @@ def _repeat_owed(index: int, trial: Trial, school: LiquidLimitSchool) -> Advice 
     )
 
 
+def _seen(trial: Trial, school: LiquidLimitSchool, missing: list[tuple[float, float]]) -> float | None:
+    """What a trial came to: its closure; where a second one has to confirm it, a first that lies in no open band tells
+    enough, and the water to add is said at once."""
+    x = abscissa(trial, school)
+    first = trial.verification_blows
+    if x is not None or not school.verified or first is None:
+        return x
+    return None if any(low <= first <= high for low, high in missing) else float(first)
+
+
 def _trials(record: Record, school: LiquidLimitSchool) -> Advice | None:
     """While a band is open or a kept trial has no tin."""
     for i, trial in enumerate(record.trials):
@@ -233,9 +243,9 @@ def _trials(record: Record, school: LiquidLimitSchool) -> Advice | None:
     if not missing:
         return None
     last = record.trials[-1] if record.trials else Trial()
-    open_row = abscissa(last, school) is None
+    open_row = _seen(last, school, missing) is None
     index = len(record.trials) - 1 if open_row else len(record.trials)
-    closed = [(t, x) for t in record.trials if (x := abscissa(t, school)) is not None and not t.excluded_because]
+    closed = [(t, x) for t in record.trials if (x := _seen(t, school, missing)) is not None and not t.excluded_because]
     if not closed:
         return _closure(max(index, 0), last if open_row else Trial(), school, school.bands[0])
     x = closed[-1][1]
@@ -302,7 +312,7 @@ def advise(facts: Facts, school: LiquidLimitSchool, outcome: Outcome, now: datet
             detail="Say so now; the plastic limit work can be saved. Sign the sheet with NP.",
             finished=True,
         )
-    if not any(abscissa(t, school) for t in record.trials):
+    if not any(_seen(t, school, missing_bands(record, school)) for t in record.trials):
         preparing = _prepare(record, school, now)
         if preparing:
             first = record.trials[0] if record.trials else Trial()

@@ -52,7 +52,7 @@ FLOW: Flow = (
     Rows(
         key="threads",
         title="Roll the threads",
-        does="A ball of about 10 g from the dish once it is plastic; threads of 3.2 mm on glass, beside a 3 mm rod.",
+        does="A ball of about 10 g from the dish once it is plastic; threads on glass, beside a rod of their size.",
         fields=(
             "determinations[].tin",
             "determinations[].mass_tin_g",
@@ -76,7 +76,9 @@ FLOW: Flow = (
             )
         ),
         gives="plastic limit",
-        asks="Roll to 3.2 mm beside the rod until the thread crumbles there.",
+        asks=lambda f, s: (
+            f"Roll to {plain(s.thread_mm)} mm, beside a rod of {plain(s.thread_mm)} mm, until it crumbles there."
+        ),
         how=lambda f, s: (
             f"Gather the crumbs, {plain(s.least_moist_g)} g or more, lid on at once. Crumbles thicker: "
             "too dry, take fresh; rolls thinner: fold and roll again."

@@ -11,6 +11,7 @@ class PlasticLimitSchool(School):
     most_apart_of_mean_percent: float | None = None
     most_apart_share: float = laboratory(0.02)
     least_moist_g: float = 6.0
+    thread_mm: float = 3.2
     index_from_whole_numbers: bool = True
     report_to_percent: float = laboratory(1.0)
     oven_min: float = laboratory(16 * 60)

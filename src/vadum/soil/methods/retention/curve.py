@@ -52,6 +52,17 @@ class Fitted(NamedTuple):
         return math.sqrt(max(0.0, math.fsum(slopes[i] * slopes[j] * self.covariance[i][j] for i in many for j in many)))
 
 
+# What the parameters are called in a sentence.
+PARAMETERS = {
+    "theta_r": "residual water",
+    "theta_s": "saturated water",
+    "alpha_per_cm": "α",
+    "n": "n",
+    "entry_cm": "air entry",
+    "lambda": "λ",
+}
+
+
 def van_genuchten(suction_cm: float, theta_r: float, theta_s: float, alpha_per_cm: float, n: float) -> float:
     """Water content by van Genuchten with `m = 1 - 1/n`.
 

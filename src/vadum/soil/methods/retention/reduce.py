@@ -4,7 +4,7 @@ import math
 
 from vadum.soil.contract.outcome import Cell, Missing, Outcome, Table
 from vadum.soil.contract.results import Results
-from vadum.soil.methods.retention.curve import Fitted
+from vadum.soil.methods.retention.curve import PARAMETERS, Fitted
 from vadum.soil.methods.retention.facts import Facts
 from vadum.soil.methods.retention.school import RetentionSchool
 from vadum.soil.shared.pressure_units import in_cm
@@ -107,7 +107,7 @@ def _give_fit(results: Results, facts: Facts) -> None:
     rows = []
     for i, a in enumerate(fitted.names):
         for j in range(i):
-            rows.append(f"{SYMBOLS[fitted.names[j]]} with {SYMBOLS[a]} {fitted.correlation[i][j]:+.2f}")
+            rows.append(f"{PARAMETERS[fitted.names[j]]} with {PARAMETERS[a]} {fitted.correlation[i][j]:+.2f}")
     results.say("correlations", "", "correlations of the parameters", "", "; ".join(rows), provisional=bool(until))
     if facts.other is not None:
         entry = facts.other.of("entry_cm")

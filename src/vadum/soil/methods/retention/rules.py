@@ -9,6 +9,7 @@ from vadum.soil.contract.fields import known
 from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.rules import LABORATORY, PHYSICS, Judge, Rule, Seen, at_least, at_most, said
 from vadum.soil.contract.times import minutes_between
+from vadum.soil.methods.retention.curve import PARAMETERS
 from vadum.soil.methods.retention.facts import Facts, One
 from vadum.soil.methods.retention.reduce import is_beyond
 from vadum.soil.methods.retention.school import RetentionSchool
@@ -201,8 +202,8 @@ def _mid(f: Facts, s: RetentionSchool) -> Iterator[Seen]:
 def _bounds(f: Facts, s: RetentionSchool) -> Seen | None:
     if f.fitted is None:
         return None
-    at = ", ".join(f.fitted.at_bound)
-    return said(not at, f"{at or 'no parameter'} at a bound of the fit".replace("_per_cm", ""), "inside their bounds")
+    at = ", ".join(PARAMETERS[name] for name in f.fitted.at_bound)
+    return said(not at, f"{at or 'no parameter'} at a bound of the fit", "inside their bounds")
 
 
 def _extrapolated(f: Facts, s: RetentionSchool) -> Seen | None:

@@ -125,7 +125,7 @@ FLOW: Flow = (
             f"Wash it over {plain(s.wash_over_mm or 0)} mm until the water runs clear, then into the oven."
         ),
         how="Soaked with dispersant first where it is clayey; a guard sieve above. Enter when it is in.",
-        cautions=("Wet floor. Hot pans: gloves and tongs.",),
+        cautions=("Wet floor: non-slip boots, hose out of the way.",),
         hands_s=1500,
         holds=("oven",),
         applies=lambda s: s.wash_over_mm is not None,

@@ -198,7 +198,7 @@ def _sound(f: Facts, s: SieveSchool) -> Iterator[Seen]:
         if one.sieve_state:
             words: str = one.sieve_state
             if known(one.aperture_mm):
-                words = f"{one.aperture_mm:g} mm {one.sieve or ''} {one.sieve_state}"
+                words = " ".join(w for w in (f"{one.aperture_mm:g} mm", one.sieve, one.sieve_state) if w)
             yield Seen(one.sieve_state == "sound", words, "sound", (f"sieves[{i}].sieve_state",))
 
 

@@ -307,7 +307,7 @@ def _give_consolidation(results: Results, facts: Facts, school: TriaxialSchool, 
             if t.effective_kpa and t.effective_kpa > 0:
                 mv = out / core.volume_cm3 / t.effective_kpa * 1000
                 inputs |= {"p": t.effective_kpa}
-                name, formula = f"specimen {n}, compressibility m_v, MPa⁻¹", "1000 * dV / V_0 / p"
+                name, formula = f"specimen {n}, compressibility, MPa⁻¹", "1000 * dV / V_0 / p"
                 results.give(f"{key}mv_ratio", "m_v", name, mv, "", significant_step(mv), formula, inputs)
     for field, symbol, minutes in (
         ("t50_min", "t_50", drainage.t50_min),

@@ -172,7 +172,7 @@ def _usable(f: Facts, s: WellSchool) -> Seen | None:
     return said(
         not f.two_refused,
         f.two_refused or "both heads agree on a soil",
-        "Kfs and phi_m above nothing, alpha* 0.01 to 1",
+        "conductivity and flux potential above nothing, alpha* 0.01 to 1",
     )
 
 

@@ -76,6 +76,13 @@ def _seated_zero(f: PushFacts, s: BearingSchool) -> Iterator[Seen]:
 
 
 FAST = "Repeat at the right rate; a fast push reads too high in clay."
+SLOW = "Repeat at the right rate; a slow push reads too low in clay, and lets silt drain under it."
+UNEVEN = "Wind more evenly; the stretch is marked by its times on the sheet."
+
+
+def _pushed(word: str) -> str:
+    """What to do about a push that was not at its rate, by which way it was wrong."""
+    return SLOW if word == "too slow" else FAST
 
 
 def _rate(f: PushFacts, s: BearingSchool) -> Iterator[Seen]:
@@ -83,7 +90,13 @@ def _rate(f: PushFacts, s: BearingSchool) -> Iterator[Seen]:
     limit = f"{plain(s.rate_mm_min)} mm/min ± {plain(s.rate_tolerance_percent)} %"
     noted = f.record.timed_mm_min
     if known(noted):
-        yield Seen(band.word(noted) == "right", f"{plain(noted, 3)} mm/min, noted", limit, ("timed_mm_min",), FAST)
+        yield Seen(
+            band.word(noted) == "right",
+            f"{plain(noted, 3)} mm/min, noted",
+            limit,
+            ("timed_mm_min",),
+            _pushed(band.word(noted)),
+        )
         return
     for push in f.pushes:
         rows = timed(push.end, s)
@@ -96,7 +109,9 @@ def _rate(f: PushFacts, s: BearingSchool) -> Iterator[Seen]:
         right = band.word(whole) == "right"
         steady = all(band.word(r) == "right" for r in (low, high))
         words = f"{plain(whole, 3)} mm/min in all; {plain(low, 2)} to {plain(high, 2)}"
-        do = FAST if not right else "Wind more evenly; the stretch is marked by its times on the sheet."
+        do = (
+            "Wind more evenly; the stretch is marked by its times on the sheet." if right else _pushed(band.word(whole))
+        )
         level: Level = "watch" if right else "redo"
         yield Seen(right and steady, _said(f, push.end, words), limit, (push.end.rows_path,), do, level)
 

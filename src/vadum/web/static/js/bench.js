@@ -21,7 +21,19 @@ async function refresh() {
   swap(bench, fragments);
   if (focused) document.getElementById("next")?.focus();
   drawnAt = now();
+  openOnNow();
+  document.dispatchEvent(new CustomEvent("vadum:shown"));
 }
+
+// Where the river is wider than the screen, it opens on now: a little of what was, then what comes.
+function openOnNow() {
+  const box = bench.querySelector(".riverbox");
+  const river = box?.querySelector(".riversvg");
+  if (!river || box.scrollWidth <= box.clientWidth) return;
+  const scale = river.getBoundingClientRect().width / river.viewBox.baseVal.width;
+  box.scrollLeft = Number(river.dataset.now) * scale - box.clientWidth * 0.3;
+}
+openOnNow();
 
 function beat() {
   const el = bench.querySelector("[data-counts-to]");
@@ -29,7 +41,7 @@ function beat() {
     const left = Number(el.dataset.countsTo) - now();
     if (left < 600 * 60000) el.textContent = countdown(left);
     document.title = left < 3600000 ? `${countdown(left)} · ${title}` : title;
-    call(el.dataset.countsTo, left);
+    call(el.dataset.countsTo, left, bench.querySelector(".act")?.textContent);
     if (ranOut(el.dataset.countsTo, left)) refresh();
   } else document.title = title;
   const flow = bench.querySelector(".flow");

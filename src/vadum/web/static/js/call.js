@@ -2,7 +2,7 @@
 import { button } from "./button.js";
 import { frozen, iso, now } from "./clock.js";
 import { held } from "./send.js";
-import { play } from "./sounds.js";
+import { play, speak } from "./sounds.js";
 
 const desk = document.getElementById("desk");
 const panel = document.getElementById("call");
@@ -62,9 +62,9 @@ const nextCall = () => Math.max(series.at, ...[...local.keys()].map((row) => row
 // Readings of this series that the device still holds: typed before this page was opened, without a network.
 function fromDevice() {
   const found = new Map();
-  for (const { path, value, strikes } of held(desk.dataset.code)) {
+  for (const { path, value } of held(desk.dataset.code)) {
     const [, rows, row, field] = /^(.+)\[(\d+)\]\.(\w+)$/.exec(path) || [];
-    if (rows !== series.path || strikes?.length || !(field === series.field || field === series.missedField)) continue;
+    if (rows !== series.path || !(field === series.field || field === series.missedField)) continue;
     found.set(Number(row), field === series.missedField ? { missed: true, read: "" } : { read: value, missed: false });
   }
   return found;
@@ -115,6 +115,7 @@ function drawAlarm(words) {
   line.textContent = words;
   if (!words) return;
   play("alarm");
+  speak(words);
   panel.querySelector(".happened").open = true; // why the series is stopped is one touch away
 }
 
@@ -195,12 +196,21 @@ async function stroke(field, value, also) {
   } else if (beside) await send(beside);
 }
 
+const unsent = (row) => {
+  const fields = [series.field, series.missedField].map((field) => `${series.path}[${row}].${field}`);
+  return held(desk.dataset.code)
+    .filter(({ path, value }) => fields.includes(path) && value !== null)
+    .pop();
+};
+
 async function mend(value) {
   const row = back;
   const one = shown(row);
-  const struck = [one.entry, one.missed ? one.missedEntry : ""].filter(Boolean);
+  const waits = local.has(row) ? unsent(row) : null;
+  const struck = waits ? [waits.id] : [one.entry, one.missed ? one.missedEntry : ""].filter(Boolean);
   back = null;
   input.value = "";
+  if (waits && value !== one.read) local.set(row, { read: value, missed: false });
   if (value !== one.read) {
     const entry = { path: `${series.path}[${row}].${series.field}`, value };
     const reason = "slip, corrected while reading";
@@ -209,9 +219,12 @@ async function mend(value) {
   } else draw();
 }
 
+// Readings that wait on this device are gone through like the others: what strikes one is sent after it.
+const readSoFar = () => Math.max(series.rows.length, ...[...local.keys()].map((row) => row + 1));
+
 function goBack(row) {
-  if (local.has(row)) return slip("Still being sent: correct it when it has landed.");
-  if (row < 0 || row >= series.rows.length) return leave();
+  if (local.has(row) && !unsent(row)) return slip("Still being sent: correct it when it has landed.");
+  if (row < 0 || row >= readSoFar()) return leave();
   back = row;
   input.value = "";
   slip("");
@@ -255,7 +268,7 @@ input.addEventListener("keydown", (event) => {
   const empty = !input.value;
   if (event.key === "Enter") keep();
   else if (empty && (event.key === "m" || event.key === "-")) miss();
-  else if (event.key === "ArrowUp" || (empty && event.key === "Backspace")) goBack((back ?? series.rows.length) - 1);
+  else if (event.key === "ArrowUp" || (empty && event.key === "Backspace")) goBack((back ?? readSoFar()) - 1);
   else if (event.key === "ArrowDown" && back !== null) goBack(back + 1);
   else if (event.key === "Escape" && back !== null) leave();
   else return;
@@ -271,7 +284,7 @@ second.addEventListener("keydown", (event) => {
 });
 pick("keep").addEventListener("click", keep);
 pick("miss").addEventListener("click", miss);
-pick("back").addEventListener("click", () => goBack(series.rows.length - 1));
+pick("back").addEventListener("click", () => goBack(readSoFar() - 1));
 document.addEventListener("vadum:shown", take);
 // A digit typed anywhere while it travels belongs to the call.
 document.addEventListener("keydown", (event) => {
@@ -304,6 +317,7 @@ function tick() {
   if (left <= 0 && left > -2 && sounded !== at) {
     sounded = at;
     play("due");
+    speak(`${series.called[at]}`);
   }
 }
 setInterval(tick, 200);

@@ -20,9 +20,14 @@ const inputs = () => [...form().querySelectorAll("input")];
 const slip = (text) => (document.getElementById("slip").textContent = text);
 const url = (tail) => `${base}${tail}${step ? `?step=${encodeURIComponent(step)}` : ""}`;
 
-function show(parts) {
+// What is shown anew after an entry; `mine` when it was this page's own. What a colleague entered never takes the field
+// from under the hands: it stays where it was, with what is typed in it.
+function show(parts, mine = true) {
   if (!step) keepParts(code, parts);
-  const active = document.activeElement?.dataset?.path || "";
+  const input = form().contains(document.activeElement) ? document.activeElement : null;
+  const under = !mine && input?.matches("input") ? holdField(input) : null;
+  const active = input?.dataset.path || "";
+  const lingered = Boolean(input && "lingers" in input.dataset);
   const typed = Object.fromEntries(
     inputs()
       .filter((i) => i.value && !i.dataset.sent)
@@ -35,20 +40,48 @@ function show(parts) {
   desk.dataset.seq = parts.seq;
   desk.dataset.tape = parts.tape;
   desk.dataset.asks = parts.asks;
-  for (const input of inputs()) if (typed[input.dataset.path]) input.value = typed[input.dataset.path];
+  for (const one of inputs()) if (typed[one.dataset.path]) one.value = typed[one.dataset.path];
   showHeld();
   showCounter();
-  focusNext(active);
+  if (under) putBack(under);
+  else focusNext(active, lingered);
   document.dispatchEvent(new CustomEvent("vadum:shown"));
   return feed(parts.chart);
 }
 
+// A field that somebody is at, as it stands: its box, its place, what is marked in it.
+function holdField(input) {
+  const box = input.closest(".fld");
+  const place = [...form().querySelectorAll(".fld")].indexOf(box);
+  return { input, box, place, from: input.selectionStart, to: input.selectionEnd };
+}
+
+function putBack({ input, box, place, from, to }) {
+  const same = inputs().find((i) => i.dataset.path === input.dataset.path);
+  const boxes = [...form().querySelectorAll(".fld")];
+  if (same) same.closest(".fld").replaceWith(box);
+  else if (boxes[place]) boxes[place].before(box);
+  else form().append(box);
+  if (!same) slip(`${label(input)}: a colleague has entered it meanwhile. Yours is kept beside it if you go on.`);
+  input.focus({ preventScroll: true });
+  if (from !== null && input.type !== "date") input.setSelectionRange(from, to);
+}
+
 // The hands go on at the field they were at, else at the first that is empty; never away from another place of work.
-function focusNext(active) {
+function focusNext(active, lingered = false) {
   const now = document.activeElement;
   const elsewhere = now && now !== document.body && now.isConnected && !form().contains(now);
   if (elsewhere || document.querySelector("dialog[open]")) return;
-  const next = inputs().find((i) => i.dataset.path === active && !i.dataset.sent) || inputs().find((i) => !i.value);
+  focusWork(active, lingered);
+}
+
+// Where the work is: the field of before, else the first open one; the sheet when all is done.
+function focusWork(active = "", lingered = false) {
+  const open = inputs().filter((i) => !i.value);
+  const next =
+    inputs().find((i) => i.dataset.path === active && !i.dataset.sent) ||
+    (lingered && open.find((i) => "lingers" in i.dataset)) ||
+    open[0];
   (next || desk.querySelector('[data-sign="ready"]') || form().querySelector("button"))?.focus();
 }
 
@@ -66,6 +99,7 @@ function showHeldRules(open) {
 
 // A reading that this device still holds is not asked for again.
 function showHeld() {
+  showUnsent();
   for (const { path, value } of held(code)) {
     const input = inputs().find((i) => i.dataset.path === path);
     if (!input || input.dataset.sent) continue;
@@ -74,12 +108,34 @@ function showHeld() {
   }
 }
 
+// What waits on this device stands in the strip too, so that it is corrected like any other: its strike goes after it.
+function showUnsent() {
+  const strip = desk.querySelector('[data-fragment="strip"] ol');
+  if (!strip) return;
+  for (const old of strip.querySelectorAll(".unsent")) old.remove();
+  const waiting = held(code);
+  const struck = new Set(waiting.flatMap((entry) => entry.strikes || []));
+  for (const button of strip.querySelectorAll("button[data-entry]"))
+    button.closest("li").classList.toggle("struck", struck.has(button.dataset.entry));
+  for (const { id, path, value } of waiting) {
+    if (value === null || typeof value === "object") continue;
+    const line = Object.assign(document.createElement("li"), {
+      className: struck.has(id) ? "unsent struck" : "unsent",
+    });
+    const button = Object.assign(document.createElement("button"), { type: "button", title: "waits on this device" });
+    Object.assign(button.dataset, { entry: id, path, value });
+    button.append(`${inWords(path)} `, value, " …");
+    line.append(button);
+    strip.append(line);
+  }
+}
+
 async function refresh() {
   const answer = await fetch(url("/parts"));
   if (answer.status === 409) return cannotShow((await answer.json()).message); // the run is broken, by whoever's entry
   const parts = answer.ok ? await answer.json() : null;
   // A copy that the browser kept may be older than what is shown.
-  if (parts && parts.seq >= Number(desk.dataset.seq)) await show(parts);
+  if (parts && parts.seq >= Number(desk.dataset.seq)) await show(parts, false);
 }
 
 // What was kept is kept, also when this desk cannot show what came of it: the run's own page says why.
@@ -114,6 +170,7 @@ function keep(entry, { insist = false, input = null, takenFrom = "" } = {}) {
       if (error instanceof Waiting || error instanceof Troubled) {
         slip(error.message);
         if (input) input.dataset.sent = "1";
+        showUnsent();
         nextAfter(input)?.focus();
         return { waiting: error.message };
       }
@@ -180,9 +237,12 @@ desk.addEventListener("keydown", (event) => {
     if (input.dataset.touched && !frozen && "timed" in input.dataset)
       entry.read_at = iso(Number(input.dataset.touched));
     keep(entry, { insist, input, takenFrom });
+  } else if (event.key === "Escape") {
+    event.preventDefault();
+    input.blur();
   } else if (event.key === "Backspace" && !input.value) {
     event.preventDefault();
-    const last = [...desk.querySelectorAll('[data-fragment="strip"] button[data-entry]')].pop();
+    const last = [...desk.querySelectorAll('[data-fragment="strip"] li:not(.struck) button[data-entry]')].pop();
     if (last) correct(last);
   }
 });
@@ -267,8 +327,35 @@ async function leaveOut(index) {
     "It stays on the tape and on the sheet, with your reason.",
     true,
   );
-  if (reason) keep({ path: `${row}[${index}].excluded_because`, value: reason });
+  if (!reason) return;
+  await keep({ path: `${row}[${index}].excluded_because`, value: reason });
+  focusWork();
 }
+
+// A remark on the run, from any step; a second one is added to the first.
+async function remark({ remark: was, remarkEntry: entry }) {
+  const said = await ask("Remark", was ? `So far: ${was}` : "It stands on the sheet.", true);
+  if (!said) return;
+  const more = entry ? { strikes: [entry], reason: "added to" } : {};
+  await keep({ path: "remarks", value: was ? `${was} ${said}` : said, ...more });
+  focusWork();
+}
+
+// Older readings than the strip holds.
+async function older() {
+  const answer = await fetch(`${base}/readings`).catch(() => null);
+  if (!answer?.ok) return slip("Older readings need the network.");
+  const dialog = document.getElementById("older");
+  dialog.querySelector("[data-older-list]").innerHTML = (await answer.json()).html;
+  dialog.showModal();
+  dialog.querySelector("li:last-child button")?.focus();
+}
+document.getElementById("older")?.addEventListener("click", (event) => {
+  const button = event.target.closest("button[data-entry]");
+  if (!button) return;
+  document.getElementById("older").close();
+  correct(button);
+});
 
 async function send(tail, body) {
   try {
@@ -310,6 +397,8 @@ const TOUCHED = [
   ["choose", ({ path, choose }) => keep({ path, value: choose })],
   ["entry", (data, button) => correct(button)],
   ["leaveOut", ({ leaveOut: row }) => leaveOut(Number(row))],
+  ["remark", remark],
+  ["older", older],
   ["doStep", doStep],
   ["sign", sign],
 ];

@@ -58,7 +58,11 @@ document.addEventListener("submit", async (event) => {
 });
 
 // A form that opens puts the hands into its first field.
-document.addEventListener("toggle", (event) => event.target.open && first(event.target)?.focus(), true);
+document.addEventListener(
+  "toggle",
+  ({ target: part }) => part.open && !part.contains(document.activeElement) && first(part)?.focus(),
+  true,
+);
 const first = (part) => part.querySelector("form[data-send] :is(input:not([type=hidden]), select, textarea)");
 
 // What is asked for by the address opens at once.

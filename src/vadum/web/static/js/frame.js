@@ -4,6 +4,7 @@ import { find } from "./find.js";
 import { openAsked } from "./forms.js";
 import { register } from "./kept.js";
 import { openOutbox, saved } from "./outbox.js";
+import "./readable.js";
 import { sounding, switchSound } from "./sounds.js";
 
 if (localStorage.getItem("vadum-sun") === "on") document.documentElement.classList.add("sun");

@@ -42,7 +42,7 @@ function beat() {
     big.classList.toggle("late", left < -1000);
     big.classList.toggle("wide", big.textContent.length > 5);
     document.title = `${big.textContent} · ${title}`;
-    call(big.dataset.countsTo, left);
+    call(big.dataset.countsTo, left, rack.querySelector(".act")?.textContent);
     if (ranOut(big.dataset.countsTo, left)) refresh();
   } else document.title = title;
   for (const line of rack.querySelectorAll("[data-in]")) {

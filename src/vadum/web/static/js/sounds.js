@@ -43,3 +43,17 @@ export function play(name) {
     tone.stop(at + length + 0.05);
   }
 }
+
+// What is due, spoken by a voice of this browser's own: off until a person asks for it, silent where there is none.
+export const speaking = () => localStorage.getItem("vadum-voice") === "on" && "speechSynthesis" in window;
+
+export function speak(words) {
+  if (!words || !speaking()) return;
+  const voice = speechSynthesis.getVoices().find((one) => one.lang.startsWith("en") && one.localService);
+  if (!voice) return;
+  speechSynthesis.cancel(); // the newest call is the one that counts
+  const said = new SpeechSynthesisUtterance(words.replace(/\s+/g, " ").trim());
+  said.voice = voice;
+  said.lang = voice.lang;
+  speechSynthesis.speak(said);
+}
