@@ -9,6 +9,7 @@ from vadum.bench.river import LANE, LEFT, WIDTH, ZOOMS
 from vadum.tape import kit, runs, schedule
 from vadum.web.context import Me, Reading, Shop, TheShop, page, part
 from vadum.web.views.bench import now_line, rows
+from vadum.web.views.first_steps import FirstStep, first_steps, is_new
 
 router = APIRouter(include_in_schema=False)
 
@@ -25,6 +26,8 @@ def _values(its: Shop, session: Any, zoom: str) -> dict[str, Any]:
         "line": now_line(bench, now),
         "after": rows(bench.after, now),
         "waiting": bench.waiting,
+        "out": sum(m.due.at is not None and m.due.at <= now for m in bench.waiting),
+        "steps": _first_day(session, bench),
         "river": bench.river,
         "left": LEFT,
         "width": WIDTH,
@@ -36,6 +39,14 @@ def _values(its: Shop, session: Any, zoom: str) -> dict[str, Any]:
         "lapsing": lapsing[:3],
         "owed": schedule.owed(session, most=4),
     }
+
+
+def _first_day(session: Any, bench: Bench) -> list[FirstStep]:
+    """What a laboratory still has to make before its first reading; nothing once a run was begun."""
+    if bench.in_hand:
+        return []
+    steps = first_steps(session)
+    return steps if is_new(steps) else []
 
 
 @router.get("/bench")

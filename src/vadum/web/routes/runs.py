@@ -145,6 +145,7 @@ def desk_values(
         "imports": bool(table_import.table_lists(read.method)),
         "ready": desk.sheet_ready(outcome),
         "signed": signed,
+        "aside": read.folded.last_event("@set_aside"),
         "tables": desk.chart_tables(read.method, outcome, dict(figure(read.method.name).columns)),
         "practice": practising(read, advice, now),
         "chart_title": figure(read.method.name).title,

@@ -341,6 +341,12 @@ async function remark({ remark: was, remarkEntry: entry }) {
   focusWork();
 }
 
+// A run that was begun in vain, or on the wrong bag: kept whole, out of sight.
+async function setAside() {
+  const reason = await ask("Set this run aside?", "It is kept whole, out of sight, and can be brought back.", true);
+  if (reason) send(`/api/v1/runs/${code}/aside`, { reason });
+}
+
 // Older readings than the strip holds.
 async function older() {
   const answer = await fetch(`${base}/readings`).catch(() => null);
@@ -360,6 +366,7 @@ document.getElementById("older")?.addEventListener("click", (event) => {
 async function send(tail, body) {
   try {
     const parts = await post(tail, body);
+    if (parts.said) sessionStorage.setItem("vadum-said", parts.said);
     if (parts.go && !parts.broken) location.href = parts.go;
     else await shown(parts);
   } catch (error) {
@@ -399,6 +406,8 @@ const TOUCHED = [
   ["leaveOut", ({ leaveOut: row }) => leaveOut(Number(row))],
   ["remark", remark],
   ["older", older],
+  ["aside", setAside],
+  ["back", () => send(`/api/v1/runs/${code}/back`, {})],
   ["doStep", doStep],
   ["sign", sign],
 ];
