@@ -11,6 +11,7 @@ import uuid
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from datetime import UTC, datetime, timedelta
+from functools import partial
 from pathlib import Path
 
 import httpx2
@@ -25,10 +26,11 @@ from vadum.soil.methods.hydrometer.school import SCHOOLS as HYDROMETER
 from vadum.soil.register import METHODS
 from vadum.soil.shared.infiltration import Curve, Cylinder, fit_both, series_of
 from vadum.soil.shared.start_times import Block, _least_sums, stagger
-from vadum.tape import ground, runs
+from vadum.tape import find, ground, run_list, runs
 from vadum.tape.clock import FrozenClock
 from vadum.tape.database import Database
 from vadum.tape.entries import GENESIS, NewEntry, Taped, append_to, hash_of
+from vadum.tape.run_list import Filter
 from vadum.tape.tables import Entry, Run
 
 
@@ -230,6 +232,41 @@ def filled(many: int, state: str) -> Iterator[tuple[str, httpx2.Client]]:
             yield app.address, client
 
 
+def index_rows(database: Database, many: int) -> None:
+    """Runs as an index alone, by the thousand, with the words that they are found by; of two years, by all methods."""
+    names = list(METHODS)
+    with database.writing() as session:
+        sample_id = ground.newest_places(session)[0].sample.id or 0
+        for begin in range(0, many, 5000):
+            rows = []
+            for number in range(begin, min(begin + 5000, many)):
+                its = METHODS[names[number % len(names)]]
+                begun = AT - timedelta(minutes=10 * number)
+                row = {"code": f"{its.code}-{1000 + number}", "method": its.name, "number": 1000 + number}
+                more = {"school": its.school().name, "sample_id": sample_id, "state": "checked", "started_at": begun}
+                rows.append(row | more | {"last_seq": 1})
+            session.execute(insert(Run), rows)
+        find.rebuild(session.connection())
+
+
+def find_box() -> None:
+    for many in (100, 100_000):
+        with tempfile.TemporaryDirectory() as scratch, served(Path(scratch), FrozenClock(AT)) as app:
+            index_rows(app.database, many)
+            with httpx2.Client(base_url=app.address, follow_redirects=True, timeout=60) as client:
+                client.get(app.link("IM").removeprefix(app.address))
+                for asked in ("38", "TP4 1.6", "LL", "liquid limit", "cl"):
+                    client.get("/api/v1/find", params={"q": asked})
+                    taken = timed(30, partial(client.get, "/api/v1/find", params={"q": asked}))
+                    line(f"find {asked!r}, {many} runs", spread(taken), "50 ms")
+            with app.database.reading() as session:
+                taken = timed(20, partial(find.look, session, "liquid"))
+                line(f"  the search alone, 'liquid', {many} runs", spread(taken), "20 ms")
+                for asked in (Filter(), Filter(method="sieve", state="checked"), Filter(by="TO")):
+                    taken = timed(10, partial(run_list.found, session, asked, AT.tzinfo))
+                    line(f"  runs by {asked.model_dump(exclude_defaults=True)}, {many} runs", spread(taken), "50 ms")
+
+
 def posted_reading() -> None:
     with filled(10_000, "checked") as (_, client):
         new = {"sample_id": 5, "method": "liquid_limit"}
@@ -360,6 +397,7 @@ MEASUREMENTS = (
     staggering,
     falling_head,
     soil_card_page,
+    find_box,
     rack_page,
     bench_page,
     posted_reading,

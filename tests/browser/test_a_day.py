@@ -34,8 +34,23 @@ def advice(page: Page) -> str:
     return page.locator('[data-fragment="advice"]').inner_text()
 
 
+# Every key and click of a page, but for the figures that are read: kept across its pages.
+COUNT = """
+    const count = () => localStorage.setItem('strokes', Number(localStorage.getItem('strokes') || 0) + 1);
+    addEventListener('keydown', (e) => e.isTrusted && !/^[0-9.,:]$/.test(e.key) && count(), true);
+    addEventListener('pointerdown', (e) => e.isTrusted && count(), true);
+"""
+
+
+def strokes(page: Page) -> int:
+    """Keys and clicks so far, beside the digits of the readings."""
+    return int(page.evaluate("localStorage.getItem('strokes') || 0"))
+
+
 def test_a_liquid_limit_day_by_keyboard_alone(live, opened, tmp_path):
     page = opened(live, "IM")
+    page.context.add_init_script(COUNT)
+    page.goto(live.address + "/bench")
     # Three actions from anywhere: s, the sample, the method.
     page.keyboard.press("s")
     page.wait_for_url("**/start")
@@ -84,6 +99,7 @@ def test_a_liquid_limit_day_by_keyboard_alone(live, opened, tmp_path):
             share = slice_g / (water + dry)
             water, dry, reading = water * (1 - share), dry * (1 - share), reading - slice_g
             if trial == 1:
+                spent = strokes(page)
                 page.keyboard.press("Backspace")  # on an empty field: strike the last reading
                 expect(page.locator("#correct[open]")).to_contain_text("trial 2, tin + wet soil")
                 page.keyboard.type(f"{wet:.2f}")
@@ -91,6 +107,7 @@ def test_a_liquid_limit_day_by_keyboard_alone(live, opened, tmp_path):
                 page.keyboard.type("digits swapped")
                 page.keyboard.press("Enter")
                 expect(page.locator(".tape .struck")).to_contain_text("43.21")
+                mended = strokes(page) - spent
             if trial == 2:  # a reload in the middle loses nothing
                 before = board(page)
                 page.reload()
@@ -143,6 +160,8 @@ def test_a_liquid_limit_day_by_keyboard_alone(live, opened, tmp_path):
     expect(page.locator("#why[open]")).to_contain_text("Another person checks")
     page.keyboard.press("Enter")
     page.wait_for_url("**/sheet")
+    # A whole limit of four points, from the start of the run to its signature, without the slip that was mended.
+    assert strokes(page) - mended <= 60
     expect(page.locator(".seal").first).to_have_text("Signed, not yet checked.")
     assert page.get_by_role("button", name="I have checked it").count() == 0, "four eyes"
 

@@ -3,6 +3,7 @@
 import re
 from collections.abc import Iterator
 from datetime import datetime
+from functools import cache
 from typing import Any, Literal, NamedTuple
 
 from sqlmodel import Session
@@ -46,14 +47,22 @@ class Lying(NamedTuple):
 
 
 def parts_of(record: RecordPart, prefix: str = "") -> Iterator[tuple[str, RecordPart]]:
-    """A record and its rows, rows in rows too, each with the path of its fields' parent."""
+    """A record and those of its rows that name a vessel, rows in rows too, with the path of their fields' parent."""
     yield prefix, record
-    for name in type(record).model_fields:
-        rows = getattr(record, name)
-        if isinstance(rows, tuple):
-            for i, row in enumerate(rows):
-                if isinstance(row, RecordPart):
-                    yield from parts_of(row, paths.at(paths.of(prefix, name) if prefix else name, i))
+    for name in _lists_with_vessels(type(record)):
+        for i, row in enumerate(getattr(record, name)):
+            yield from parts_of(row, paths.at(paths.of(prefix, name), i))
+
+
+@cache
+def _lists_with_vessels(model: type[RecordPart]) -> tuple[str, ...]:
+    """The lists whose rows, or rows within them, name a vessel: a logger's thousands of readings name none."""
+    found = []
+    for name in model.model_fields:
+        rows = paths.rows_model(model, name)
+        if rows is not None and (set(kit.VESSELS) & set(rows.model_fields) or _lists_with_vessels(rows)):
+            found.append(name)
+    return tuple(found)
 
 
 def _field(prefix: str, name: str) -> str:

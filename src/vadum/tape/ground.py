@@ -168,6 +168,12 @@ def places(session: Session, job_id: int) -> list[Place]:
     return [Place(*row) for row in session.execute(query)]
 
 
+def places_of(session: Session, sample_ids: set[int]) -> dict[int, Place]:
+    """These samples with where they come from, by their id."""
+    rows = session.execute(_places().where(col(Sample.id).in_(sample_ids)))
+    return {row[0].id: Place(*row) for row in rows}
+
+
 def newest_places(session: Session, most: int = 30) -> list[Place]:
     """The samples last made, of what is not closed."""
     real = _places().where(

@@ -7,7 +7,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from sqlalchemy import func, select
 from sqlmodel import Session, col
 
-from vadum.tape.ground import PRACTICE_JOB, Place
+from vadum.tape.ground import Place, places_of
 from vadum.tape.tables import Entry, Job, Run, Sample, Spot
 
 SIZE = 50
@@ -38,13 +38,19 @@ def _begin(day: date, zone: tzinfo | None) -> datetime:
 
 
 def _where(asked: Filter, zone: tzinfo | None) -> list[Any]:
-    """Out of sight unless asked for: practice, and what was set aside."""
+    """Out of sight unless asked for: practice, which counts downward, and what was set aside."""
     states = (asked.state,) if asked.state else ("open", "signed", "checked")
-    where: list[Any] = [col(Run.state).in_(states), col(Job.code) != PRACTICE_JOB]
+    where: list[Any] = [col(Run.state).in_(states), col(Run.number) > 0]
     if asked.method:
         where.append(col(Run.method) == asked.method)
     if asked.job:
-        where.append(func.lower(col(Job.code)) == asked.job.lower())
+        samples = (
+            select(col(Sample.id))
+            .join(Spot, col(Sample.spot_id) == col(Spot.id))
+            .join(Job, col(Spot.job_id) == col(Job.id))
+            .where(func.lower(col(Job.code)) == asked.job.lower())
+        )
+        where.append(col(Run.sample_id).in_(samples))
     if asked.sample:
         where.append(col(Run.sample_id) == asked.sample)
     if asked.since:
@@ -57,21 +63,19 @@ def _where(asked: Filter, zone: tzinfo | None) -> list[Any]:
     return where
 
 
-def _query(asked: Filter, zone: tzinfo | None, *columns: Any) -> Any:
-    joined = select(*columns).join(Sample, col(Run.sample_id) == col(Sample.id))
-    joined = joined.join(Spot, col(Sample.spot_id) == col(Spot.id)).join(Job, col(Spot.job_id) == col(Job.id))
-    return joined.where(*_where(asked, zone))
-
-
 def found(
     session: Session, asked: Filter, zone: tzinfo | None, page: int = 1, size: int = SIZE
 ) -> list[tuple[Run, Place]]:
-    """The runs of a page, newest first, each with where its soil is from."""
-    query = _query(asked, zone, Run, Sample, Spot, Job)
-    query = query.order_by(col(Run.started_at).desc(), col(Run.id).desc()).offset((page - 1) * size).limit(size)
-    return [(row[0], Place(row[1], row[2], row[3])) for row in session.execute(query)]
+    """The runs of a page, newest first, each with where its soil is from.
+
+    The runs are found first, by their own index; only then is asked where they come from.
+    """
+    query = select(Run).where(*_where(asked, zone)).order_by(col(Run.started_at).desc(), col(Run.id).desc())
+    runs = list(session.execute(query.offset((page - 1) * size).limit(size)).scalars())
+    places = places_of(session, {run.sample_id for run in runs})
+    return [(run, places[run.sample_id]) for run in runs]
 
 
 def count(session: Session, asked: Filter, zone: tzinfo | None) -> int:
     """How many there are."""
-    return int(session.execute(_query(asked, zone, func.count(col(Run.id)))).scalar_one())
+    return int(session.execute(select(func.count(col(Run.id))).where(*_where(asked, zone))).scalar_one())

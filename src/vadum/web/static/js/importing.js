@@ -75,7 +75,7 @@ async function look(columns = null) {
     at("keepbox").hidden = true;
     at("table").replaceChildren();
     wrongs([]);
-    at("slip").textContent = `${error.field ? `${error.field}: ` : ""}${error.message || "It could not be sent."}`;
+    at("slip").textContent = error.message || "It could not be sent.";
   }
 }
 
@@ -86,7 +86,7 @@ async function keep() {
     location.href = answer.go;
   } catch (error) {
     if (!(error instanceof Refusal)) throw error;
-    at("slip").textContent = `${error.field ? `${error.field}: ` : ""}${error.message}`;
+    at("slip").textContent = error.message;
     at("keepnote").textContent = "Keep it again to insist.";
     insist = true;
   }

@@ -18,7 +18,9 @@ document.querySelector("[data-copy]")?.addEventListener("click", async () => {
     });
     location.href = answer.go;
   } catch (error) {
-    slip.textContent = error.field ? `${error.field}: ${error.message}` : error.message;
-    document.querySelector(`[data-setting="${CSS.escape(error.field || "")}"]`)?.focus();
+    const box = document.querySelector(`[data-setting="${CSS.escape(error.field || "")}"]`);
+    const called = box?.labels?.[0]?.textContent.trim();
+    slip.textContent = called ? `${called}: ${error.message}` : error.message;
+    box?.focus();
   }
 });
