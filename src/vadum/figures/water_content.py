@@ -16,7 +16,7 @@ Y = {
     "type": "quantitative",
     "title": "water content, %",
     "scale": {"zero": False, "padding": 24, "nice": False},
-    "axis": {"tickCount": 4, "format": ".1f"},
+    "axis": {"tickCount": 4, "tickMinStep": 0.1, "format": ".1f"},
 }
 
 

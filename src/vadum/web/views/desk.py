@@ -1,6 +1,6 @@
 """The desk's parts: fields, steps, the strip of the tape."""
 
-from datetime import datetime
+from datetime import datetime, timedelta
 from functools import cache
 from typing import Any, Literal, NamedTuple
 
@@ -157,13 +157,14 @@ def fields(read: Read, wanted: tuple[str, ...], now: datetime) -> list[FieldView
 
 
 MOST_LINGERING = 6
+STILL_AT_IT = timedelta(minutes=3)
 
 
 def lingering(read: Read, me: Person, wants: tuple[str, ...], now: datetime) -> list[FieldView]:
     """What may still be entered beside a person's own last reading, when the advice has moved on from its step: an
     optional field does not vanish under the hand that was going to fill it."""
     last = next((e for e in reversed(read.entries) if not e.path.startswith("@") and e.value is not None), None)
-    if last is None or last.by != me.initials or last.source != "hand":
+    if last is None or last.by != me.initials or last.source != "hand" or now - last.at > STILL_AT_IT:
         return []
     pattern = paths.pattern_of(last.path)
     step = next((s for s in read.method.steps if pattern in s.fields and s.applies(read.school)), None)

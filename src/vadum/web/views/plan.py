@@ -17,6 +17,7 @@ class Mark(NamedTuple):
     x: float
     y: float
     left: bool
+    note: str = ""
 
 
 class Plan(NamedTuple):
@@ -60,9 +61,40 @@ def plan(spots: list[Spot]) -> Plan:
     for spot, easting, northing in placed:
         x = left + (easting - min(east)) * scale
         marks.append(Mark(spot, round(x, 1), round(top + (max(north) - northing) * scale, 1), x > WIDTH * 0.72))
+    marks = _noted(marks)
     nice = 10 ** math.floor(math.log10(WIDTH / 4 / scale))
     bar = max(step * nice for step in (1, 2, 5) if step * nice * scale <= WIDTH / 4)
     return Plan(tuple(marks), bar, round(bar * scale, 1), unplaced)
+
+
+LETTER_PX, LINE_PX = 7.2, 16.0  # of a note as it is drawn, or a little more
+
+
+def _box(mark: Mark, words: str, down: float) -> tuple[float, float, float, float]:
+    """Where words beside a mark lie: left, right, top, bottom."""
+    wide = len(words) * LETTER_PX
+    begin = mark.x - 12 - wide if mark.left else mark.x + 13
+    return begin, begin + wide, mark.y + down - LINE_PX * 0.8, mark.y + down + LINE_PX * 0.2
+
+
+def _apart(one: tuple[float, float, float, float], other: tuple[float, float, float, float]) -> bool:
+    return one[1] <= other[0] or other[1] <= one[0] or one[3] <= other[2] or other[3] <= one[2]
+
+
+def _noted(marks: list[Mark]) -> list[Mark]:
+    """The marks with the notes that have room: a code is always written, a note where it runs into nothing. The whole
+    of it is in the mark's title."""
+    taken = [_box(m, m.spot.code, 1) for m in marks]
+    taken += [(m.x - 9, m.x + 9, m.y - 8, m.y + 8) for m in marks]
+    found = []
+    for i, mark in enumerate(marks):
+        box = _box(mark, mark.spot.note, 15)
+        inside = box[0] >= 0 and box[1] <= WIDTH
+        room = inside and all(_apart(box, other) for j, other in enumerate(taken) if j not in (i, i + len(marks)))
+        if room and mark.spot.note:
+            taken.append(box)
+        found.append(mark._replace(note=mark.spot.note if room else ""))
+    return found
 
 
 def columns(spots: list[Spot], places: list[Place]) -> list[DepthColumn]:

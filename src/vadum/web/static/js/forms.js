@@ -60,7 +60,12 @@ document.addEventListener("submit", async (event) => {
 // A form that opens puts the hands into its first field.
 document.addEventListener(
   "toggle",
-  ({ target: part }) => part.open && !part.contains(document.activeElement) && first(part)?.focus(),
+  // What was open when the page came is no wish of the hands.
+  ({ target: part }) =>
+    part.open &&
+    navigator.userActivation.hasBeenActive &&
+    !part.contains(document.activeElement) &&
+    first(part)?.focus(),
   true,
 );
 const first = (part) => part.querySelector("form[data-send] :is(input:not([type=hidden]), select, textarea)");
