@@ -60,7 +60,6 @@ def test_a_new_laboratory_is_led_from_its_name_to_its_first_run(empty, opened):
     page.keyboard.press("Enter")
     page.wait_for_url("**/ground/M-1")
     expect(page.locator(".samples")).to_contain_text("Add a spot first")
-    page.get_by_text("Add a spot", exact=True).click()
     expect(page.locator("#s-code")).to_be_focused()
     page.keyboard.type("TP1")
     page.keyboard.press("Enter")

@@ -181,7 +181,6 @@ def test_ground_from_nothing_to_a_run(live, opened):
     page.get_by_label("what and where").fill("Lower meadow")
     page.keyboard.press("Enter")
     page.wait_for_url("**/ground/LM-1")
-    page.get_by_text("Add a spot", exact=True).click()
     page.get_by_role("textbox", name="code").fill("Q1")
     page.get_by_label("easting, m").fill("far")
     page.get_by_role("button", name="Add the spot").click()

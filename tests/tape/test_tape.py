@@ -129,7 +129,7 @@ def test_a_reading_that_waited_to_be_sent_keeps_its_own_time(lab):
         ("no_such", "1", "no_such", "no such field"),
         ("weighings[0].nothing", "1", "weighings[0].nothing", "no such field"),
         ("weighings", "1", "weighings", "which row"),
-        ("weighings[5].mass_dry_g", "1", "weighings[5].mass_dry_g", "next row"),
+        ("weighings[5].mass_dry_g", "1", "weighings[5].mass_dry_g", "the next is number"),
         ("weighings[0]", "1", "weighings[0]", "object"),
         ("weighings[]", {"mass_dry_g": "x"}, "weighings[].mass_dry_g", "not a number"),
         ("mass_wet_g[0].x", "1", "mass_wet_g[0].x", "not a list"),

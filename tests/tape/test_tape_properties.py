@@ -167,5 +167,5 @@ def test_no_record_however_odd_makes_the_reduction_or_the_advice_fail(trials, sc
 
 @pytest.mark.parametrize("path", ["weighings[3].mass_dry_g", "weighings[2500].mass_dry_g"])
 def test_a_row_beyond_the_next_is_refused(path):
-    with pytest.raises(FieldError, match="next row"):
+    with pytest.raises(FieldError, match="the next is number"):
         resolved(path, tape(("weighings[]", {"mass_dry_g": "1"}, ())))

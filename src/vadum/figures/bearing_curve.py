@@ -6,6 +6,7 @@ from vadum.figures.theme import CLAY, INK, INK2, PAPER, WATER, WATER2, Figure, l
 
 ENDS = ["top end", "bottom end", "spot"]
 TONE = {"field": "end", "type": "nominal", "scale": {"domain": ENDS, "range": [INK, WATER, INK]}}
+SHAPE = {"field": "end", "type": "nominal", "scale": {"domain": ENDS, "range": ["circle", "square", "circle"]}}
 # The bottom end's labels keep clear of the top end's.
 LEFT_OR_RIGHT = "datum.end === 'bottom end' ? 24 : -22"
 ABOVE_OR_BELOW = "datum.end === 'bottom end' ? 16 : -12"
@@ -80,7 +81,7 @@ def layers(school: Any) -> list[dict[str, Any]]:
                 "x": x,
                 "y": Y,
                 "color": TONE,
-                "shape": {"field": "end", "scale": {"domain": ENDS, "range": ["circle", "square", "circle"]}},
+                "shape": SHAPE,
             },
         },
         {
@@ -117,8 +118,8 @@ def layers(school: Any) -> list[dict[str, Any]]:
         ),
         {
             "data": named("handles"),
-            "mark": {"type": "point", "filled": True, "size": 170, "color": CLAY, "opacity": 1, "cursor": "ew-resize"},
-            "encoding": {"x": x | {"field": "at"}, "y": Y | {"field": "high"}},
+            "mark": {"type": "point", "size": 170, "fill": CLAY, "strokeWidth": 2, "opacity": 1, "cursor": "ew-resize"},
+            "encoding": {"x": x | {"field": "at"}, "y": Y | {"field": "high"}, "color": TONE, "shape": SHAPE},
         },
         *lettered(
             {

@@ -40,4 +40,5 @@ FIGURE = Figure(
     layers=_layers,
     columns={"determinations": (("determination", "pycnometer"), ("gravity", "specific gravity"))},
     height=200,
+    least=2,
 )

@@ -37,7 +37,10 @@ CONFIG: dict[str, Any] = {
 
 @dataclass(frozen=True)
 class Figure:
-    """A picture of an outcome: its layers, drawn on the outcome's named series; `below` are drawn under it."""
+    """A picture of an outcome: its layers, drawn on the outcome's named series; `below` are drawn under it.
+
+    `least` is how many rows its first series needs before it shows anything that the figure itself does not.
+    """
 
     title: str
     layers: Callable[[Any], list[dict[str, Any]]]
@@ -45,17 +48,34 @@ class Figure:
     pick: str = ""
     height: int = 270
     below: "tuple[Figure, ...]" = ()
+    least: int = 0
+
+    def worth_drawing(self, outcome: Outcome) -> bool:
+        """Whether there is more to see than a number: one lonely point is not drawn as a chart."""
+        return not self.least or len(outcome.series.get(next(iter(self.columns)), ())) >= self.least
 
     def spec(self, school: Any, width: int | str = "container") -> dict[str, Any]:
         """The Vega-Lite specification for a school; data are injected by name."""
         return {
             "$schema": "https://vega.github.io/schema/vega-lite/v6.json",
             "description": self.title,
+            "usermeta": self._asks_for(),
             "width": width,
             "height": self.height,
             "autosize": {"type": "fit-x" if width == "container" else "fit", "contains": "padding"},
             "config": CONFIG,
             "layer": self.layers(school),
+        }
+
+    def _asks_for(self) -> dict[str, Any]:
+        """What the picture waits for, told to the page that draws it."""
+        if not self.least:
+            return {}
+        series, columns = next(iter(self.columns.items()))
+        return {
+            "series": series,
+            "least": self.least,
+            "words": f"The picture is drawn from the second {columns[0][1]} on.",
         }
 
     def shown_below(self, school: Any) -> "list[Figure]":

@@ -49,4 +49,5 @@ FIGURE = Figure(
         )
     },
     height=200,
+    least=2,
 )

@@ -441,8 +441,9 @@ SLIP_WIDTH = 270  # pixels of a picture on narrow paper, whose letters are then 
 
 
 def chart_svg(read: Read, width: int = 460) -> str:
-    """The run's picture for paper."""
-    return svg(figure(read.method.name), read.school, read.outcome, width)
+    """The run's picture for paper; empty when there is nothing to draw yet."""
+    picture = figure(read.method.name)
+    return svg(picture, read.school, read.outcome, width) if picture.worth_drawing(read.outcome) else ""
 
 
 def pdf(sheet: Sheet, chart: str, pictures: Mapping[str, bytes], marks: Mapping[str, bytes] | None = None) -> bytes:
@@ -476,8 +477,10 @@ def _compiled(paper: str, sheet: Sheet, chart: str, pictures: Mapping[str, bytes
         for key in ("mark", "accreditation_mark"):
             if data["letterhead"][key] not in marks:
                 data["letterhead"][key] = ""
+        data["drawn"] = bool(chart)
         (folder / "sheet.json").write_text(json_text(data), "utf-8")
-        (folder / "chart.svg").write_text(chart, "utf-8")
+        if chart:
+            (folder / "chart.svg").write_text(chart, "utf-8")
         made: bytes = typst.compile(
             str(folder / paper), root=scratch, font_paths=[str(FONTS)], ignore_system_fonts=True
         )

@@ -56,13 +56,13 @@
   if first != none [#small[#first.name #sym(first.symbol)] #linebreak() #value(first, if first.sentence { 12pt } else { 30pt })],
   grid(columns: 1, row-gutter: 2mm, ..leads.slice(calc.min(1, leads.len())).map(v => [#small[#v.name #sym(v.symbol)] #h(2mm) #value(v, if v.sentence { 10pt } else { 14pt })])))
 #if s.missing.len() > 0 [#small[Still missing: #s.missing.map(m => m.name + ": " + m.waits_for).join("; ").]]
-#layout(room => {
+#if s.drawn { layout(room => {
   let drawn = measure(image("chart.svg"))
   // Pictures that stand above each other need the page's height.
   let most = if drawn.height > drawn.width { 118mm } else { 74mm }
   let high = calc.min(most, room.width * (drawn.height / drawn.width))
   image("chart.svg", width: 100%, height: high, fit: "contain", alt: s.chart_title)
-})
+}) }
 #rule
 #let LONG = 18
 #let readings(t) = [

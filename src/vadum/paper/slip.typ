@@ -22,7 +22,7 @@
   #small[#v.name #sym(v.symbol)] #linebreak()
   #text(size: 17pt, weight: "semibold", v.reported) #v.unit #small[#v.scatter #if not v.withheld { v.qualified }] #linebreak()
 ]
-#image("chart.svg", width: 100%)
+#if s.drawn [#image("chart.svg", width: 100%)]
 #for t in s.tables.filter(t => t.derived > 0).slice(0, calc.min(1, s.tables.filter(t => t.derived > 0).len())) [
   #let from = t.head.len() - t.derived
   #set text(size: 7pt)

@@ -106,6 +106,10 @@ def _line(stored: str, shown: str) -> tuple[float, float]:
 def converted(value: float, unit: Shown) -> float:
     """A figure in the unit that is shown.
 
+    Parameters: `value` in the unit it is stored in; `unit`, the stored unit and the one that is shown.
+    Returns: the figure in the unit that is shown.
+    Source: the definitions of the units in Pint's registry.
+
     >>> round(converted(100.0, STRESSES["psf"]), 2), round(converted(95.76, STRESSES["tsf"]), 3)
     (2088.54, 1.0)
     >>> round(converted(1.0, CUSTOMARY["Mg/m³"]), 3), round(converted(20.0, CUSTOMARY["°C"]), 1)

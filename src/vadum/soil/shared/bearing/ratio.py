@@ -21,6 +21,7 @@ from vadum.soil.shared.bearing.school import BearingSchool, ratio_step
 from vadum.soil.shared.proving_ring import ring_force_kn
 
 SO_FAR = "so far"
+ABOVE = 0.08  # of the largest force: the marks of two ends often share a zero, so the second stands above the first
 BESIDE_MM = 0.1  # how far before the read-off the slope is taken
 SOURCE = "BS 1377-4, BS 1377-9, ASTM D1883"
 
@@ -254,7 +255,7 @@ def series_of(facts: PushFacts, school: BearingSchool) -> dict[str, Table]:
             continue
         tangents += _tangent(found)
         if len(found.points) >= 5:
-            zeros.append(_zero_mark(found))
+            zeros.append(_zero_mark(found, ABOVE * top * len(zeros)))
         for ratio in found.ratios:
             if ratio.force_kn is not None and ratio.percent is not None:
                 step = ratio_step(ratio.percent, school.rounding)
@@ -301,15 +302,15 @@ def _tangent(found: EndResult) -> list[dict[str, Cell]]:
     ]
 
 
-def _zero_mark(found: EndResult) -> dict[str, Cell]:
+def _zero_mark(found: EndResult, high_kn: float) -> dict[str, Cell]:
     words = f"{found.end.words}: zero moves by {found.shift_mm:.2f} mm" if found.shift_mm else ""
     if found.by == "analyst" and found.computed is not None:
         words = f"{found.end.words}: drawn {found.shift_mm:.2f}, computed {found.computed.shift_mm:.2f} mm"
     return {
         "end": found.end.words,
         "at": found.shift_mm,
-        "high": 0.0,
-        "words": "zero at {} mm",
+        "high": high_kn,
+        "words": f"{found.end.words}: zero at {{}} mm",
         "by": found.by,
         "label": words,
         "path": f"{found.end.prefix}zero_mm",

@@ -12,10 +12,22 @@ export const embed = (place, spec) =>
     tooltip: { disableDefaultStyle: true },
   });
 
+// One lonely point is no chart: its picture comes with the reading that makes it one.
+function shownOnlyIfWorthIt(view, { series, least, words } = {}) {
+  const place = view.container();
+  const lacking = Boolean(least) && view.data(series).length < least;
+  place.classList.toggle("lacking", lacking);
+  place.dataset.lacking = lacking ? words : "";
+}
+let metas = [];
+
 export async function draw(onPick) {
   const scripts = [...document.querySelectorAll("script[data-draws]")];
-  const drawn = scripts.map((script) => embed(`#${script.dataset.draws}`, JSON.parse(script.textContent)));
+  const specs = scripts.map((script) => JSON.parse(script.textContent));
+  metas = specs.map((spec) => spec.usermeta);
+  const drawn = scripts.map((script, i) => embed(`#${script.dataset.draws}`, specs[i]));
   views = (await Promise.all(drawn)).map((one) => one.view);
+  views.forEach((view, i) => shownOnlyIfWorthIt(view, metas[i]));
   for (const view of views) {
     view.addEventListener("click", (event, item) => {
       if (item && item.datum && item.datum.trial) onPick(item.datum.trial - 1);
@@ -98,5 +110,6 @@ export async function feed(data) {
       }
     }
   }
+  views.forEach((view, i) => shownOnlyIfWorthIt(view, metas[i]));
   await Promise.all(views.map((view) => view.resize().runAsync()));
 }

@@ -62,10 +62,7 @@ document.addEventListener(
   "toggle",
   // What was open when the page came is no wish of the hands.
   ({ target: part }) =>
-    part.open &&
-    navigator.userActivation.hasBeenActive &&
-    !part.contains(document.activeElement) &&
-    first(part)?.focus(),
+    part.open && navigator.userActivation.hasBeenActive && !part.querySelector("form :focus") && first(part)?.focus(),
   true,
 );
 const first = (part) => part.querySelector("form[data-send] :is(input:not([type=hidden]), select, textarea)");
