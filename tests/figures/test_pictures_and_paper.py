@@ -2,6 +2,7 @@
 
 import csv
 import io
+import itertools
 import json
 import re
 import zipfile
@@ -18,7 +19,8 @@ from vadum.paper.sheet import as_csv, as_json, as_zip, chart_svg, pdf, sheet_of,
 from vadum.soil.contract.outcome import Due
 from vadum.soil.register import METHODS
 from vadum.tape import runs
-from vadum.tape.tables import Spot
+from vadum.tape.ground import Place
+from vadum.tape.tables import Job, Sample, Spot
 from vadum.web.views.desk import chart_tables
 from vadum.web.views.plan import HEIGHT, MARGIN, columns, plan
 from vadum.web.views.plan import WIDTH as PLAN_WIDTH
@@ -202,6 +204,20 @@ def test_a_job_without_spots_or_depths_still_draws():
     assert plan([Spot(job_id=1, code="A", kind="test pit", easting_m=5, northing_m=5)]).marks[0].spot.code == "A"
     [column] = columns([Spot(id=1, job_id=1, code="A", kind="test pit")], [])
     assert column.cuts == ()
+
+
+def test_codes_of_samples_at_one_depth_stand_clear_of_each_other():
+    job, spot = Job(id=1, code="J", name="Meadow"), Spot(id=1, job_id=1, code="S2", kind="stockpile")
+    tops = {"B3": 0.5, "B1": 0.3, "B2": 0.3, "T1": 4.0}
+    samples = [
+        Sample(id=i, spot_id=1, code=code, kind="bulk", depth_top_m=top, description="sand")
+        for i, (code, top) in enumerate(tops.items(), 1)
+    ]
+    [column] = columns([spot], [Place(sample, spot, job) for sample in samples])
+    heights = [cut.word_y for cut in column.cuts]
+    assert [cut.place.sample.code for cut in column.cuts] == ["B1", "B2", "B3", "T1"]
+    assert all(low - high >= 14 for high, low in itertools.pairwise(heights))
+    assert heights[-1] == pytest.approx(column.cuts[-1].y + column.cuts[-1].height / 2 + 4, abs=0.1)
 
 
 def test_derived_columns_stand_beside_what_was_read_and_in_tidy_tables(lab):

@@ -8,6 +8,7 @@ from vadum.tape.tables import Spot
 
 WIDTH, HEIGHT, MARGIN = 560, 360, 46
 COLUMN_HEIGHT = 190
+LINE_PX = 14.0
 
 
 class Mark(NamedTuple):
@@ -30,11 +31,12 @@ class Plan(NamedTuple):
 
 
 class Cut(NamedTuple):
-    """A sample in its column, px from the top."""
+    """A sample in its column, px from the top; its code stands clear of the code above it."""
 
     place: Place
     y: float
     height: float
+    word_y: float
 
 
 class DepthColumn(NamedTuple):
@@ -106,12 +108,14 @@ def columns(spots: list[Spot], places: list[Place]) -> list[DepthColumn]:
     ticks = tuple((round(i * every * scale, 1), f"{i * every:g}") for i in range(int(deepest / every) + 1))
     found = []
     for spot in spots:
-        cuts = []
-        for p in places:
+        cuts: list[Cut] = []
+        for p in sorted(places, key=lambda p: p.sample.depth_top_m or 0.0):
             if p.spot.id != spot.id or p.sample.depth_top_m is None:
                 continue
             bottom = p.sample.depth_bottom_m or p.sample.depth_top_m
             height = max((bottom - p.sample.depth_top_m) * scale, 12.0)
-            cuts.append(Cut(p, round(p.sample.depth_top_m * scale, 1), round(height, 1)))
+            y = p.sample.depth_top_m * scale
+            word_y = max(y + height / 2 + 4, cuts[-1].word_y + LINE_PX if cuts else 0.0)
+            cuts.append(Cut(p, round(y, 1), round(height, 1), round(word_y, 1)))
         found.append(DepthColumn(spot, tuple(cuts), ticks))
     return found
