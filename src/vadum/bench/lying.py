@@ -3,20 +3,19 @@
 import re
 from collections.abc import Iterator
 from datetime import datetime
-from functools import cache
 from typing import Any, Literal, NamedTuple
 
 from sqlmodel import Session
 
 from vadum.bench.foreman import Foreman
 from vadum.bench.moments import Moment
-from vadum.soil.contract import paths
+from vadum.soil.contract import paths, tins
 from vadum.soil.contract.fields import RecordPart
 from vadum.tape import kit
 from vadum.tape.fence import BrokenRun
 from vadum.tape.runs import Read
 
-DRY, WET = "mass_dry_g", "mass_wet_g"
+VESSELS = frozenset(kit.VESSELS)
 Where = Literal["to be filled", "wet on the bench", "in the oven", "may come out", "in use"]
 
 
@@ -44,29 +43,6 @@ class Lying(NamedTuple):
     def words(self) -> str:
         """As it is said: `tin 38`."""
         return f"{kit.one_of(self.kind)} {self.code}"
-
-
-def parts_of(record: RecordPart, prefix: str = "") -> Iterator[tuple[str, RecordPart]]:
-    """A record and those of its rows that name a vessel, rows in rows too, with the path of their fields' parent."""
-    yield prefix, record
-    for name in _lists_with_vessels(type(record)):
-        for i, row in enumerate(getattr(record, name)):
-            yield from parts_of(row, paths.at(paths.of(prefix, name), i))
-
-
-@cache
-def _lists_with_vessels(model: type[RecordPart]) -> tuple[str, ...]:
-    """The lists whose rows, or rows within them, name a vessel: a logger's thousands of readings name none."""
-    found = []
-    for name in model.model_fields:
-        rows = paths.rows_model(model, name)
-        if rows is not None and (set(kit.VESSELS) & set(rows.model_fields) or _lists_with_vessels(rows)):
-            found.append(name)
-    return tuple(found)
-
-
-def _field(prefix: str, name: str) -> str:
-    return paths.of(prefix, name) if prefix else name
 
 
 def _title(read: Read, path: str) -> str:
@@ -105,19 +81,16 @@ def _tin(run: _Looked, prefix: str, part: Any) -> Lying | None:
         return None
     read, code = run.read, str(part.tin)
     wait = run.wait_of(code)
-    rows = getattr(part, "weighings", None)
-    if getattr(part, WET, None) is None:
-        since = read.folded.came_from.get(_field(prefix, "tin"))
-        return run.lying("tin", code, _field(prefix, WET), "to be filled", since.at if since else None, None)
-    if rows is None:
-        path, dried = _field(prefix, DRY), getattr(part, DRY, None) is not None
-    else:
-        weighed = sum(row.mass_dry_g is not None for row in rows)
-        path, dried = _field(paths.at(_field(prefix, "weighings"), weighed), DRY), weighed > 0 and wait is None
-    if dried:
+    if getattr(part, tins.WET, None) is None:
+        since = read.folded.came_from.get(tins.inside(prefix, "tin"))
+        return run.lying("tin", code, tins.inside(prefix, tins.WET), "to be filled", since.at if since else None, None)
+    weighed = tins.dry_weighings(part)
+    # A tin with several dry weighings is done when none is waited for; one with a single field, when it is filled.
+    if weighed and (wait is None or getattr(part, tins.WEIGHINGS, None) is None):
         return None
+    path = tins.next_dry(part, prefix)
     if wait is None:
-        wet = read.folded.came_from.get(_field(prefix, WET))
+        wet = read.folded.came_from.get(tins.inside(prefix, tins.WET))
         return run.lying("tin", code, path, "wet on the bench", wet.at if wet else None, None)
     ready = wait.due.at
     out: Where = "may come out" if ready is not None and ready <= run.now else "in the oven"
@@ -126,13 +99,13 @@ def _tin(run: _Looked, prefix: str, part: Any) -> Lying | None:
 
 def _others(run: _Looked, prefix: str, part: RecordPart) -> Iterator[Lying]:
     """Moulds, cylinders and cells: they hold the soil until nothing but the oven is waited for."""
-    ahead = [m for m in run.moments if not (m.due.kind == "wait" and paths.field_name(m.due.path) == DRY)]
+    ahead = [m for m in run.moments if not tins.is_only_drying(m.due.kind, m.due.path)]
     for kind in kit.VESSELS:
         code = getattr(part, kind, None)
         if kind == "tin" or not isinstance(code, str) or not ahead:
             continue
         path = next((m.due.path for m in ahead if m.due.path and paths.parse(m.due.path).parent == prefix), "")
-        named = run.read.folded.came_from.get(_field(prefix, kind))
+        named = run.read.folded.came_from.get(tins.inside(prefix, kind))
         yield run.lying(kind, code, path or ahead[0].due.path, "in use", named.at if named else None, ahead[0].due.at)
 
 
@@ -144,7 +117,7 @@ def lying(session: Session, foreman: Foreman, now: datetime) -> list[Lying]:
             looked = _Looked(foreman.read(session, run.id), moments, now, run.words)
         except BrokenRun:
             continue
-        for prefix, part in parts_of(looked.read.folded.record):
+        for prefix, part in tins.naming(looked.read.folded.record, VESSELS):
             if getattr(part, "tin", None):
                 tin = _tin(looked, prefix, part)
                 found += [tin] if tin else []

@@ -2,7 +2,7 @@
 piece of kit that is retired."""
 
 import json
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from datetime import datetime
 from functools import partial
 from typing import Any, NamedTuple
@@ -10,9 +10,8 @@ from typing import Any, NamedTuple
 from sqlalchemy import or_, select
 from sqlmodel import Session, col
 
-from vadum.soil.contract import paths
+from vadum.soil.contract import paths, tins
 from vadum.soil.contract.block import is_block
-from vadum.soil.contract.fields import RecordPart
 from vadum.soil.contract.outcome import Advice, Verdict
 from vadum.tape import kit
 from vadum.tape.entries import Taped, read_tape
@@ -21,7 +20,6 @@ from vadum.tape.fold import Folded, value_in
 from vadum.tape.tables import Entry, Run
 
 MOST_LOOKED_AT = 20  # open runs that name the vessel; more would be a laboratory that numbers none
-DRY = "mass_dry_g"
 
 
 class Held(NamedTuple):
@@ -76,9 +74,12 @@ def _lies(session: Session, run: Run, path: str, kind: str, code: str, opened: O
         try:
             tape = tuple(read_tape(session, other.id or 0))
             read = fenced(other, tape, "read", partial(_opened, other, opened))
-            parts = [p for p in _parts(read.folded.record) if getattr(p, kind, None) == code]
+            parts = [p for _, p in tins.naming(read.folded.record, frozenset({kind})) if getattr(p, kind, None) == code]
             if kind == "tin":
-                lies, how = any(_is_wet(part) for part in parts), ", wet and not yet weighed dry"
+                lies, how = (
+                    any(tins.is_weighed_wet(p) and not tins.dry_weighings(p) for p in parts),
+                    ", wet and not yet weighed dry",
+                )
             else:
                 lies, how = bool(parts) and _still_holds(read.at(now).advice), ", which is not done with it"
         except BrokenRun:
@@ -97,7 +98,7 @@ def _still_holds(advice: Advice | None) -> bool:
     """Whether a run still has its soil in its vessel: something is waited for that is not only tins in the oven."""
     if advice is None or advice.finished:
         return False
-    return not advice.due or any(d.kind != "wait" or paths.field_name(d.path) != DRY for d in advice.due)
+    return not advice.due or not all(tins.is_only_drying(d.kind, d.path) for d in advice.due)
 
 
 def _named(entry: Taped) -> list[tuple[str, str, str]]:
@@ -123,22 +124,3 @@ def _naming(session: Session, run: Run, field: str, code: str) -> list[Run]:
         .limit(MOST_LOOKED_AT)
     )
     return list(session.execute(named).scalars())
-
-
-def _parts(record: RecordPart) -> Iterator[RecordPart]:
-    """A record and its rows, rows within rows too."""
-    yield record
-    for name in type(record).model_fields:
-        rows = getattr(record, name)
-        if isinstance(rows, tuple):
-            for row in rows:
-                if isinstance(row, RecordPart):
-                    yield from _parts(row)
-
-
-def _is_wet(part: RecordPart) -> bool:
-    """Whether a tin was weighed wet, and neither dried nor left out."""
-    if getattr(part, "mass_wet_g", None) is None or getattr(part, "excluded_because", None):
-        return False
-    weighings = getattr(part, "weighings", ())
-    return getattr(part, DRY, None) is None and not any(w.mass_dry_g is not None for w in weighings)
