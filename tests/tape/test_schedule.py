@@ -102,6 +102,7 @@ def test_a_head_over_the_lines_is_passed_over(places):
     [
         ("", "is empty"),
         ("T1;sieve\nT9;sieve", "line 2: 'T9' is no sample"),
+        ("TP9 T1;sive\nT1;sieve", "line 1: 'TP9 T1' is no sample"),
         ("T1;sieve\nT1;alchemy", "line 2: 'alchemy' is no test"),
         ("T1;sieve;31.02.2026", "line 1: '31.02.2026' is no day"),
         ("T1;sieve\n" * 401, "more than 400 lines"),

@@ -17,7 +17,7 @@ from vadum.soil.register import METHODS
 from vadum.tape import ledger, photographs
 from vadum.tape.database import Database
 from vadum.tape.dialect import storage_faults
-from vadum.tape.entries import Taped, broken_link, read_tape
+from vadum.tape.entries import Taped, broken_link, read_tape, state_told
 from vadum.tape.runs import compute
 from vadum.tape.seal import Seal
 from vadum.tape.signatures import reported, signed_values
@@ -187,7 +187,7 @@ def faults_of(run: Run, entries: list[Taped], origin: ImportedRun | None = None)
     if entries[-1].seq != run.last_seq:
         yield f"{run.code}: the tape ends at {entries[-1].seq}, the index says {run.last_seq}"
     yield from _beginning(run, entries[0], origin)
-    state = _state_told(entries)
+    state = state_told(entries)
     if state != run.state:
         yield f"{run.code}: its tape says {state}, the index says {run.state}"
     for place, entry in enumerate(entries):
@@ -208,16 +208,6 @@ def _beginning(run: Run, first: Taped, origin: ImportedRun | None = None) -> Ite
         yield f"{run.code}: there is no method {run.method!r}"
     elif f'"name":"{run.school}"' not in str(first.value.get("school", "")):
         yield f"{run.code}: begun by another school than the index says ({run.school})"
-
-
-def _state_told(entries: list[Taped]) -> str:
-    practising = isinstance(entries[0].value, dict) and "practice_seed" in entries[0].value
-    state = "practice" if practising else "open"
-    after = {"@signed": "signed", "@checked": "checked", "@reopened": "open", "@revealed": "revealed"}
-    after |= {"@set_aside": "aside", "@brought_back": "open"}
-    for entry in entries:
-        state = after.get(entry.path, state)
-    return state
 
 
 def _signature(run: Run, entries: list[Taped], place: int) -> Iterator[str]:

@@ -4,7 +4,7 @@ import hashlib
 import json
 import math
 import uuid
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from datetime import UTC, datetime
 from typing import Annotated, Any, NamedTuple
 
@@ -413,3 +413,23 @@ def broken_link(entries: list[Taped]) -> str:
             return f"entry {place} ({entry.path}) was changed"
         previous = entry.hash
     return ""
+
+
+# What each of these entries makes of a run.
+_AFTER = {
+    "@signed": "signed",
+    "@checked": "checked",
+    "@reopened": "open",
+    "@revealed": "revealed",
+    "@set_aside": "aside",
+    "@brought_back": "open",
+}
+
+
+def state_told(tape: Sequence[Taped]) -> str:
+    """The state that a run's tape gives it, whatever its row says."""
+    practising = isinstance(tape[0].value, dict) and "practice_seed" in tape[0].value
+    state = "practice" if practising else "open"
+    for entry in tape:
+        state = _AFTER.get(entry.path, state)
+    return state

@@ -9,7 +9,7 @@ from sqlmodel import Session, col
 
 from vadum.soil.contract.errors import FieldError
 from vadum.soil.contract.fields import NearMoment, PlainNumber
-from vadum.tape.codes import code, plain_text, refuse_alike
+from vadum.tape.codes import code, looks_like, plain_text, refuse_alike
 from vadum.tape.dialect import lock_named
 from vadum.tape.tables import Job, Sample, Spot
 
@@ -101,12 +101,17 @@ class Place(NamedTuple):
         return place_words(self.spot.code, self.sample.depth_top_m, self.sample.code)
 
 
+def not_for_practice(code: str) -> None:
+    """Raises FieldError for a code that would look like the one under which practice is kept."""
+    if looks_like(code) == looks_like(PRACTICE_JOB):
+        raise FieldError("code", f"{code!r} is kept for practice")
+
+
 def add_job(session: Session, new: NewJob, now: datetime) -> Job:
     """Make a job; raises FieldError when its code is taken."""
     lock_named(session.connection(), "jobs")
     refuse_alike(new.code, session.execute(select(col(Job.code))).scalars(), "another job")
-    if new.code.upper() == PRACTICE_JOB:
-        raise FieldError("code", f"{new.code!r} is kept for practice")
+    not_for_practice(new.code)
     job = Job(**new.model_dump(), created_at=now)
     session.add(job)
     session.flush()

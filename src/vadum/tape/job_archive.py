@@ -14,16 +14,17 @@ from pydantic import TypeAdapter
 from sqlalchemy import Date, DateTime, Table, func, insert, select
 from sqlmodel import Session, SQLModel, col
 
-from vadum.soil.contract.errors import FieldError, VadumError
+from vadum.soil.contract.errors import VadumError
 from vadum.soil.register import METHODS
 from vadum.tape import identity, instrument_log, ledger, photographs
+from vadum.tape.audit import faults_of
 from vadum.tape.codes import code as sound_code
-from vadum.tape.codes import looks_like, refuse_alike
+from vadum.tape.codes import refuse_alike
 from vadum.tape.dialect import lock_named
 from vadum.tape.entries import Taped, broken_link, read_tape
-from vadum.tape.ground import PRACTICE_JOB
-from vadum.tape.kit import kind_named
-from vadum.tape.runs import compute
+from vadum.tape.ground import not_for_practice
+from vadum.tape.put_right import ASIDE
+from vadum.tape.runs import STATES, compute
 from vadum.tape.tables import (
     Entry,
     ImportedRun,
@@ -43,10 +44,11 @@ from vadum.tape.tables import (
     Spot,
     Trace,
 )
+from vadum.tape.vessels_elsewhere import kit_named
 
 FORMAT = "vadum job 1"
 MANIFEST = "manifest.json"
-STATES = ("open", "signed", "checked", "aside")
+TRAVELLING = (*STATES, ASIDE)
 MOST_FILES, MOST_BYTES, MOST_RATIO = 20_000, 400_000_000, 300
 _E: Table = Entry.__table__  # type: ignore[attr-defined]
 
@@ -98,14 +100,25 @@ class _Packing:
         self.hashes[name] = hashlib.sha256(content).hexdigest()
         self.zip.writestr(name, content)
 
+    def __enter__(self) -> "_Packing":
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self.zip.close()
+
 
 def export(session: Session, job: Job, now: datetime) -> bytes:
     """The whole job as a zip. Nothing of practice is in it; what is hidden there stays hidden."""
-    packing = _Packing()
+    with _Packing() as packing:
+        _pack(session, job, now, packing)
+    return packing.out.getvalue()
+
+
+def _pack(session: Session, job: Job, now: datetime, packing: _Packing) -> None:
     spots = _all(session, Spot, Spot.job_id, [job.id or 0])
     samples = _all(session, Sample, Sample.spot_id, [s.id for s in spots])
     ids = [s.id for s in samples]
-    runs = [r for r in _all(session, Run, Run.sample_id, ids) if r.state in STATES]
+    runs = [r for r in _all(session, Run, Run.sample_id, ids) if r.state in TRAVELLING]
     imported = {i.run_id: i for i in _all(session, ImportedRun, ImportedRun.run_id, [r.id for r in runs])}
     specimens = _all(session, Specimen, Specimen.sample_id, ids)
     named: set[tuple[str, str]] = set()
@@ -114,7 +127,7 @@ def export(session: Session, job: Job, now: datetime) -> bytes:
     for run in runs:
         tape = read_tape(session, run.id or 0)
         initials |= {e.by for e in tape}
-        named |= set(_kit_named(tape))
+        named |= {(kind, number) for e in tape for _, kind, number in kit_named(e)}
         packing.put(f"tapes/{run.id}.jsonl", _lines([_told(e) for e in tape]))
         for one in photographs.taken(tape, with_left_out=True):
             jpeg = photographs.jpeg_of(session, run.id or 0, one.hash)
@@ -151,24 +164,12 @@ def export(session: Session, job: Job, now: datetime) -> bytes:
         "files": dict(sorted(packing.hashes.items())),
     }
     packing.zip.writestr(MANIFEST, json.dumps(manifest, ensure_ascii=False, indent=1, sort_keys=True))
-    packing.zip.close()
-    return packing.out.getvalue()
 
 
 def _origin(run: Run, imported: dict[int, ImportedRun]) -> dict[str, Any]:
     """What a run's tape is bound to, where it had come from elsewhere already."""
     one = imported.get(run.id or 0)
     return {} if one is None else {"bound_code": one.code, "bound_sample": one.sample_id}
-
-
-def _kit_named(tape: list[Taped]) -> Iterator[tuple[str, str]]:
-    """The pieces of kit that a tape names, by kind and number."""
-    for entry in tape:
-        places = entry.value if isinstance(entry.value, dict) else {entry.path.rpartition(".")[2]: entry.value}
-        for name, value in places.items():
-            kind = kind_named(name)
-            if kind and isinstance(value, str):
-                yield kind, value
 
 
 def _kit(session: Session, packing: _Packing, named: set[tuple[str, str]]) -> bytes:
@@ -309,8 +310,7 @@ def _added(session: Session, model: type[SQLModel], told: dict[str, Any], **chan
 def _new_job(session: Session, told: dict[str, Any], code: str) -> Job:
     lock_named(session.connection(), "jobs")
     wanted = sound_code(code or str(told["code"]))
-    if looks_like(wanted) == looks_like(PRACTICE_JOB):
-        raise FieldError("code", f"{wanted!r} is kept for practice")
+    not_for_practice(wanted)
     refuse_alike(wanted, session.execute(select(col(Job.code))).scalars(), "another job here: give it another code")
     made: Job = _added(session, Job, told, code=wanted)
     return made
@@ -321,7 +321,7 @@ def _run(session: Session, archive: _Archive, told: dict[str, Any], sample: Samp
     its = METHODS.get(told["method"])
     if its is None:
         raise ArchiveError(f"{told['code']} is a test that this program does not know: {told['method'][:40]}")
-    if told["state"] not in STATES:
+    if told["state"] not in TRAVELLING:
         raise ArchiveError(f"{told['code']} is {told['state'][:20]}: such a run does not travel")
     tape = [_ENTRY.validate_python(line | {"run_id": 0}) for line in archive.lines(f"tapes/{told['id']}.jsonl")]
     wrong = broken_link(tape) or ("its tape is not as long as it was" if len(tape) != told["entries"] else "")
@@ -339,12 +339,14 @@ def _run(session: Session, archive: _Archive, told: dict[str, Any], sample: Samp
     people = {who: name for who, name in archive.manifest["people"].items() if who in {e.by for e in tape}}
     bound = {"code": told.get("bound_code", told["code"]), "sample_id": told.get("bound_sample", told["sample_id"])}
     origin = str(archive.manifest["laboratory"])[:120] or "another laboratory"
-    session.add(
-        ImportedRun(run_id=run.id or 0, laboratory=origin, people=json.dumps(people), manifest=archive.hash, **bound)
-    )
+    came = ImportedRun(run_id=run.id or 0, laboratory=origin, people=json.dumps(people), manifest=archive.hash, **bound)
+    session.add(came)
     _pictures_and_samples(session, archive, told, run, tape)
     session.flush()
     compute(run, tape)  # a tape that cannot be read here is refused before it is kept
+    faults = list(faults_of(run, tape, came))
+    if faults:
+        raise ArchiveError(f"{told['code']} does not hold together: {faults[0]}")
     _leave_instrument(session, run, by, now)
     return run
 

@@ -115,6 +115,8 @@ def add_check(session: Session, item: KitItem, told: BalanceCheck, by: str, now:
     pairs = _pairs(told.masses)
     if not pairs and told.mass_g is None:
         raise FieldError("masses", "give a nominal mass and what it read, a pair to a line: 200 200.01")
+    if pairs and told.tolerance_g is None:
+        raise FieldError("tolerance_g", "say within how many g a mass must read: without it the check could not fail")
     if told.tolerance_g is not None and told.tolerance_g <= 0:
         raise FieldError("tolerance_g", "is above 0")
     data: dict[str, Any] = {"mass_g": told.mass_g if told.mass_g is not None else pairs[0][1]}

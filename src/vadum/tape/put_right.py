@@ -13,7 +13,7 @@ from vadum.soil.contract.errors import FieldError
 from vadum.tape.codes import refuse_alike
 from vadum.tape.dialect import hold_row, lock_named
 from vadum.tape.entries import NewEntry, append
-from vadum.tape.ground import PRACTICE_JOB, NewJob, NewSample, NewSpot
+from vadum.tape.ground import NewJob, NewSample, NewSpot, not_for_practice
 from vadum.tape.runs import NotAllowed
 from vadum.tape.tables import Job, JobSchool, Owed, Person, Run, Sample, Specimen, Spot
 
@@ -35,8 +35,7 @@ def change_job(session: Session, job: Job, new: NewJob) -> None:
     """Put right what is noted of a job, its code too; raises FieldError for a code that is taken."""
     lock_named(session.connection(), "jobs")
     refuse_alike(new.code, _others(session, col(Job.code), job.id), "another job")
-    if new.code.upper() == PRACTICE_JOB:
-        raise FieldError("code", f"{new.code!r} is kept for practice")
+    not_for_practice(new.code)
     _take(job, new)
     session.add(job)
     session.flush()

@@ -8,6 +8,7 @@ from sqlalchemy import func, select
 from sqlmodel import Session, col
 
 from vadum.tape.ground import Place, places_of
+from vadum.tape.runs import STATES
 from vadum.tape.tables import Entry, Job, Run, Sample, Spot
 
 SIZE = 50
@@ -39,7 +40,7 @@ def _begin(day: date, zone: tzinfo | None) -> datetime:
 
 def _where(asked: Filter, zone: tzinfo | None) -> list[Any]:
     """Out of sight unless asked for: practice, which counts downward, and what was set aside."""
-    states = (asked.state,) if asked.state else ("open", "signed", "checked")
+    states = (asked.state,) if asked.state else STATES
     where: list[Any] = [col(Run.state).in_(states), col(Run.number) > 0]
     if asked.method:
         where.append(col(Run.method) == asked.method)

@@ -15,10 +15,12 @@ from vadum.soil.contract.method import Method
 from vadum.soil.register import METHODS, method
 from vadum.tape.find import plain_words
 from vadum.tape.ground import Place
+from vadum.tape.runs import STATES
 from vadum.tape.tables import Job, Owed, Person, Run, Sample, Spot
 
 FOR_REPEATS = 1.5  # of the least soil of a test: one of them may have to be made again
 MOST_LINES = 400
+MOST_REASON = 200
 
 
 class Cell(NamedTuple):
@@ -62,7 +64,7 @@ def _begun() -> Any:
     return select(col(Run.id)).where(
         col(Run.sample_id) == col(Owed.sample_id),
         col(Run.method) == col(Owed.method),
-        col(Run.state).in_(("open", "signed", "checked")),
+        col(Run.state).in_(STATES),
     )
 
 
@@ -104,7 +106,9 @@ def withdraw(session: Session, row: Owed, by: Person, reason: str) -> None:
     """Take a test off the schedule, with a reason that stays there; raises FieldError."""
     if not reason.strip():
         raise FieldError("reason", "say why the test is withdrawn")
-    row.withdrawn_because, row.withdrawn_by = reason.strip()[:200], by.initials
+    if len(reason.strip()) > MOST_REASON:
+        raise FieldError("reason", f"is longer than {MOST_REASON} characters")
+    row.withdrawn_because, row.withdrawn_by = reason.strip(), by.initials
     session.add(row)
     session.flush()
 
@@ -116,7 +120,7 @@ def grid(session: Session, places: list[Place]) -> dict[tuple[int, str], Cell]:
         (o.sample_id, o.method): o for o in session.execute(select(Owed).where(col(Owed.sample_id).in_(ids))).scalars()
     }
     begun: dict[tuple[int, str], list[Run]] = {}
-    query = select(Run).where(col(Run.sample_id).in_(ids), col(Run.state).in_(("open", "signed", "checked")))
+    query = select(Run).where(col(Run.sample_id).in_(ids), col(Run.state).in_(STATES))
     for run in session.execute(query.order_by(col(Run.id))).scalars():
         begun.setdefault((run.sample_id, run.method), []).append(run)
     return {key: Cell(asked.get(key), tuple(begun.get(key, ()))) for key in {*asked, *begun}}
@@ -190,7 +194,9 @@ def read_pasted(text: str, places: list[Place]) -> list[Asked]:
 
 
 def _is_head(row: list[str], places: list[Place]) -> bool:
-    return _sample_called(places, row[0]) is None and (len(row) < 2 or _method_called(row[1]) is None)
+    """Whether a first line only names its columns; one with a number in it is a line that was mistyped."""
+    known = _sample_called(places, row[0]) or (len(row) > 1 and _method_called(row[1]))
+    return not known and not re.search(r"\d", "".join(row))
 
 
 def _place(places: list[Place], text: str, line: int) -> Place:

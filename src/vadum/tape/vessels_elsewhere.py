@@ -36,7 +36,7 @@ Opener = Callable[[Run, list[Taped]], Any]
 
 def held_elsewhere(session: Session, run: Run, entry: Taped, opened: Opener, now: datetime) -> Held | None:
     """The first vessel of an entry that another open run holds, or that is retired; None where none is."""
-    for path, kind, code in _named(entry):
+    for path, kind, code in kit_named(entry):
         item = kit.find(session, kind, code)
         if item is not None and item.retired_at is not None:
             retired = f"{kit.one_of(kind)} {code} was retired"
@@ -101,8 +101,10 @@ def _still_holds(advice: Advice | None) -> bool:
     return not advice.due or not all(tins.is_only_drying(d.kind, d.path) for d in advice.due)
 
 
-def _named(entry: Taped) -> list[tuple[str, str, str]]:
-    """The pieces of kit that an entry names: place, kind, number."""
+def kit_named(entry: Taped) -> list[tuple[str, str, str]]:
+    """The pieces of kit that a reading names: place, kind, number."""
+    if entry.path.startswith("@"):
+        return []  # an event, no reading
     found: list[tuple[str, Any]] = []
     if isinstance(entry.value, dict) and not is_block(entry.value):
         found = [(f"{entry.path}.{name}", value) for name, value in entry.value.items()]
