@@ -7,7 +7,9 @@ import pytest
 
 from vadum.figures.register import figure
 from vadum.figures.theme import svg
-from vadum.paper.sheet import as_csv, as_json, pdf, sheet_of
+from vadum.paper.open_data import as_csv, as_json
+from vadum.paper.printed import pdf
+from vadum.paper.sheet import sheet_of
 from vadum.soil.methods.field_cbr.virtual import under
 from vadum.soil.register import METHODS
 from vadum.tape import people, runs, signatures

@@ -15,7 +15,9 @@ from vadum.bench.river import LEFT, WIDTH, ZOOMS, Flow, river
 from vadum.figures.register import figure
 from vadum.figures.theme import svg
 from vadum.paper.mathematics import as_mathml, as_typst
-from vadum.paper.sheet import as_csv, as_json, as_zip, chart_svg, pdf, sheet_of, tidy_tables
+from vadum.paper.open_data import as_csv, as_json, as_zip, tidy_tables
+from vadum.paper.printed import chart_svg, pdf
+from vadum.paper.sheet import sheet_of
 from vadum.soil.contract.outcome import Due
 from vadum.soil.register import METHODS
 from vadum.tape import runs

@@ -9,7 +9,9 @@ import pytest
 
 from tests.soil.test_following_advice import flat
 from vadum.figures.register import figure
-from vadum.paper.sheet import as_csv, as_json, chart_svg, pdf, sheet_of
+from vadum.paper.open_data import as_csv, as_json
+from vadum.paper.printed import chart_svg, pdf
+from vadum.paper.sheet import sheet_of
 from vadum.soil.contract import paths
 from vadum.soil.register import METHODS
 from vadum.tape import people, runs

@@ -7,7 +7,9 @@ import pytest
 from PIL import Image
 
 from tests.tape.test_tape import signed
-from vadum.paper.sheet import as_json, chart_svg, pdf, sheet_of
+from vadum.paper.open_data import as_json
+from vadum.paper.printed import chart_svg, pdf
+from vadum.paper.sheet import sheet_of
 from vadum.soil.contract.errors import FieldError, UnknownName
 from vadum.soil.contract.shown import shown_values
 from vadum.soil.contract.shown_units import CUSTOMARY, SI, STRESSES, Style, converted, in_decimals, reported_as

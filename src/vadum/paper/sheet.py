@@ -1,17 +1,9 @@
 """One run as one sheet: everything that goes on paper, as data, for the page, the PDF and the exports."""
 
-import csv
-import io
-import tempfile
-import zipfile
-from collections.abc import Mapping
 from datetime import UTC, datetime
-from pathlib import Path
 from typing import Any
 
-from vadum.figures.fonts import FONTS
 from vadum.figures.register import figure
-from vadum.figures.theme import svg
 from vadum.paper.letterhead import (
     Days,
     Letterhead,
@@ -24,24 +16,20 @@ from vadum.paper.letterhead import (
     units_of,
 )
 from vadum.paper.mathematics import as_mathml, as_typst, name_in_mathml, name_in_typst
-from vadum.paper.spreadsheet import spreadsheet_cell
 from vadum.soil.contract import paths
 from vadum.soil.contract.called import Called
 from vadum.soil.contract.fields import RecordPart, unit_of
 from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.outcome import Frozen, Line, Missing
-from vadum.soil.contract.plain_json import as_json as json_text
 from vadum.soil.contract.shown import ShownValue, ShownVerdict, shown_values, shown_verdicts
 from vadum.soil.contract.shown_units import SI
 from vadum.soil.contract.working import greek, pretty, with_numbers
 from vadum.soil.shared.specimen import FIELDS as HEAD
-from vadum.tape.fold import value_in
 from vadum.tape.ground import Place
 from vadum.tape.identity import Identity
 from vadum.tape.ledger import Head
 from vadum.tape.photographs import place_words as place_of_picture
 from vadum.tape.photographs import taken
-from vadum.tape.practice_runs import told
 from vadum.tape.runs import PRACTICE_STATES, Read
 from vadum.tape.shown import said
 from vadum.tape.signatures import holds_simulated
@@ -161,7 +149,7 @@ def _facts(read: Read, zone: Days) -> list[tuple[str, str]]:
     return facts
 
 
-def _tables(read: Read, zone: Days, most: int | None = MOST_ROWS) -> list[ReadingTable]:
+def tables_of(read: Read, zone: Days, most: int | None = MOST_ROWS) -> list[ReadingTable]:
     """Every list of rows as printed. Rows in rows stand under the row they belong to."""
     tables = []
     called = {c.key: c for c in read.method.called(read.facts, read.school) if c.by in ("travel", "depth", "load")}
@@ -416,7 +404,7 @@ def _sheet_of(
         started=_moment(run.started_at.replace(second=0), zone),
         printed=_moment(now.replace(second=0), zone),
         facts=tuple(_facts(read, zone)),
-        tables=tuple(_tables(read, zone)),
+        tables=tuple(tables_of(read, zone)),
         values=shown_values(read.outcome, read.method.leads, style),
         missing=read.outcome.missing,
         verdicts=shown_verdicts(read.outcome),
@@ -437,140 +425,3 @@ def _sheet_of(
 
 
 FEW_ROWS = 40  # of each of several lists in rows: printed as one table
-SLIP_WIDTH = 270  # pixels of a picture on narrow paper, whose letters are then read at 72 mm
-
-
-def chart_svg(read: Read, width: int = 460) -> str:
-    """The run's picture for paper; empty when there is nothing to draw yet."""
-    picture = figure(read.method.name)
-    return svg(picture, read.school, read.outcome, width) if picture.worth_drawing(read.outcome) else ""
-
-
-def pdf(sheet: Sheet, chart: str, pictures: Mapping[str, bytes], marks: Mapping[str, bytes] | None = None) -> bytes:
-    """The sheet as PDF, A4; `pictures` are its photographs by their hash, `marks` the laboratory's by file name."""
-    return _compiled("sheet.typ", sheet, chart, pictures, marks or {})
-
-
-def slip_pdf(sheet: Sheet, chart: str) -> bytes:
-    """The field slip as PDF, 80 mm wide and as long as it gets: for the spot, marked as unchecked until it is."""
-    return _compiled("slip.typ", sheet, chart, {}, {})
-
-
-SLIP_STATES = {"checked": "checked", "signed": "signed, unchecked"}
-
-
-def _compiled(paper: str, sheet: Sheet, chart: str, pictures: Mapping[str, bytes], marks: Mapping[str, bytes]) -> bytes:
-    import typst
-
-    with tempfile.TemporaryDirectory() as scratch:
-        folder = Path(scratch)
-        (folder / paper).write_bytes((Path(__file__).parent / paper).read_bytes())
-        data = sheet.model_dump(mode="json")
-        data["slip_state"] = SLIP_STATES.get(sheet.state, "unchecked")
-        for shown in data["values"]:
-            shown["symbol"] = greek(shown["symbol"])
-        data["photographs"] = [p for p in data["photographs"] if p["hash"] in pictures]
-        for hash_, jpeg in pictures.items():
-            (folder / f"{hash_}.jpg").write_bytes(jpeg)
-        for name, picture in marks.items():
-            (folder / name).write_bytes(picture)
-        for key in ("mark", "accreditation_mark"):
-            if data["letterhead"][key] not in marks:
-                data["letterhead"][key] = ""
-        data["drawn"] = bool(chart)
-        (folder / "sheet.json").write_text(json_text(data), "utf-8")
-        if chart:
-            (folder / "chart.svg").write_text(chart, "utf-8")
-        made: bytes = typst.compile(
-            str(folder / paper), root=scratch, font_paths=[str(FONTS)], ignore_system_fonts=True
-        )
-        return made
-
-
-def as_json(read: Read, sheet: Sheet) -> str:
-    """The run as open data: record, outcome and the whole tape."""
-    tape = [e.model_dump(mode="json", exclude={"run_id"}) for e in told(read.run, read.entries)]
-    return json_text(
-        {
-            "run": sheet.code,
-            "method": read.method.name,
-            "method_version": read.method.version,
-            "school": read.school.model_dump(mode="json"),
-            "state": sheet.state,
-            "job": sheet.job,
-            "spot": sheet.spot,
-            "sample": sheet.sample,
-            "record": read.folded.record.model_dump(mode="json", exclude_defaults=True),
-            "outcome": read.outcome.model_dump(mode="json"),
-            "shown": {
-                "values": [v.model_dump(mode="json") for v in sheet.values],
-                "verdicts": [v.model_dump(mode="json") for v in sheet.verdicts],
-            },
-            "tape": tape,
-        },
-        indent=1,
-    )
-
-
-def as_csv(read: Read, sheet: Sheet) -> str:
-    """The run as rows: readings as typed, then values, then verdicts."""
-    out = io.StringIO()
-    writer = csv.writer(out)
-    writer.writerow(["run", "part", "place", "value", "unit", "by", "at", "source", "note", "what"])
-
-    def row(*cells: str) -> None:
-        writer.writerow([spreadsheet_cell(c) for c in (sheet.code, *cells)])
-
-    for path, entry in read.folded.came_from.items():
-        value = value_in(entry, path)
-        at, words = entry.at.isoformat(), place_words(read, path)
-        row("reading", path, str(value), unit_of(path), entry.by, at, entry.source, "", words)
-    for blocks in read.folded.came_from.blocks.values():
-        for laid in blocks:
-            for name, column in laid.entry.value["columns"].items():
-                for i, cell in enumerate(column):
-                    path = paths.at(paths.parse(laid.entry.path).rows[-1][0], laid.first + i, name)
-                    by, at, source = laid.entry.by, laid.entry.at.isoformat(), laid.entry.source
-                    row("reading", path, "" if cell is None else str(cell), unit_of(name), by, at, source, "")
-    for v in sheet.values:
-        row("value", v.key, v.reported, v.unit, "", "", "", v.qualified)
-    for verdict in sheet.verdicts:
-        row("verdict", verdict.rule, verdict.found, "", "", "", verdict.source, f"{verdict.level}: {verdict.limit}")
-    return out.getvalue()
-
-
-def tidy_tables(read: Read, sheet: Sheet) -> dict[str, str]:
-    """The run as tidy tables, by file name: one for each list of rows with a column per reading, its unit in the head
-    and what each row came to beside; one for the values, one for the rules. Every row of a list, not the printed ones.
-    """
-    zone = Days()
-    files = {}
-    for table in _tables(read, zone, most=None):
-        name = "".join(c if c.isalnum() else "_" for c in table.list_path.casefold()).strip("_")
-        files[f"{name}.csv"] = _csv([list(table.head), *map(list, table.rows)])
-    values = [["value", "symbol", "reported", "unit", "uncertainty", "note"]]
-    values += [[v.name, v.symbol, v.reported, v.unit, v.scatter.removeprefix("± "), v.qualified] for v in sheet.values]
-    files["values.csv"] = _csv(values)
-    rules = [["level", "rule", "found", "limit", "source", "what to do"]]
-    rules += [[v.level, v.rule, v.found, v.limit, v.source, v.remedy] for v in sheet.verdicts]
-    files["rules.csv"] = _csv(rules)
-    return files
-
-
-def _csv(rows: list[list[str]]) -> str:
-    out = io.StringIO()
-    writer = csv.writer(out)
-    writer.writerows([[spreadsheet_cell(c) for c in row] for row in rows])
-    return out.getvalue()
-
-
-def as_zip(read: Read, sheet: Sheet, pictures: Mapping[str, bytes]) -> bytes:
-    """The tidy tables, the tape's own rows and the photographs in one archive."""
-    out = io.BytesIO()
-    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
-        for name, text in {**tidy_tables(read, sheet), "tape.csv": as_csv(read, sheet)}.items():
-            archive.writestr(f"{sheet.code}/{name}", text.encode("utf-8-sig"))
-        for one in sheet.photographs:
-            if one.hash in pictures:
-                archive.writestr(f"{sheet.code}/photograph-{one.number}.jpg", pictures[one.hash])
-    return out.getvalue()

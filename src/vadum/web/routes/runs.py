@@ -14,7 +14,9 @@ from sqlmodel import Session
 from sse_starlette.sse import EventSourceResponse
 
 from vadum.figures.register import figure
-from vadum.paper.sheet import SLIP_WIDTH, Sheet, as_csv, as_json, as_zip, chart_svg, pdf, sheet_of, slip_pdf
+from vadum.paper.open_data import as_csv, as_json, as_zip
+from vadum.paper.printed import SLIP_WIDTH, chart_svg, pdf, slip_pdf
+from vadum.paper.sheet import Sheet, sheet_of
 from vadum.soil.contract import paths
 from vadum.soil.contract.paths import field_of
 from vadum.soil.contract.shown import shown_values, shown_verdicts
