@@ -35,8 +35,15 @@ def opened(browser: Browser) -> Iterator[Opener]:
     """Opens a page as a person; at the end nothing may have been said on the console."""
     contexts, said = [], []
 
-    def open_page(app: Served, who: str, path: str = "/bench", width: int = 1280, height: int = 800) -> Page:
-        context = browser.new_context(viewport={"width": width, "height": height}, has_touch=width < 600)
+    def open_page(
+        app: Served, who: str, path: str = "/bench", width: int = 1280, height: int = 800, worker: bool = False
+    ) -> Page:
+        # The worker stands in for a program that is slow to answer: only where that is tried may a test meet it.
+        context = browser.new_context(
+            viewport={"width": width, "height": height},
+            has_touch=width < 600,
+            service_workers="allow" if worker else "block",
+        )
         contexts.append(context)
         context.add_init_script(
             "document.addEventListener('securitypolicyviolation', e => console.error('policy ' + e.violatedDirective))"

@@ -30,7 +30,7 @@ def waiting_here(number, who, words):
 
 def test_a_phone_that_closed_the_page_without_a_network_goes_on_where_it_was(live, opened):
     code = seated(live)
-    page = opened(live, "IM", f"/runs/{code}", width=390, height=844)
+    page = opened(live, "IM", f"/runs/{code}", width=390, height=844, worker=True)
     standing_by(page)
     page.locator("#call-div").fill("20")
     page.locator("#call-div").press("Enter")
@@ -67,7 +67,7 @@ def test_a_phone_that_closed_the_page_without_a_network_goes_on_where_it_was(liv
 
 def test_a_page_that_was_never_opened_says_which_can_be_and_signing_out_forgets_them(live, opened):
     code = seated(live)
-    page = opened(live, "IM", f"/runs/{code}")
+    page = opened(live, "IM", f"/runs/{code}", worker=True)
     standing_by(page)
     live.go()
     page.goto(f"{live.address}/bench")
@@ -87,7 +87,7 @@ def test_a_page_that_was_never_opened_says_which_can_be_and_signing_out_forgets_
 def test_a_kept_page_shows_the_time_of_day_and_not_its_own(tmp_path, opened):
     with served(tmp_path, Clock()) as running:
         code = seated(running)
-        page = opened(running, "IM", f"/runs/{code}")
+        page = opened(running, "IM", f"/runs/{code}", worker=True)
         standing_by(page)
         # The tablet's clock is an hour slow, say: what was last learnt of the program's clock puts it right.
         page.evaluate("localStorage.setItem('vadum-clock', String(3600000))")
@@ -191,7 +191,7 @@ def test_a_browser_that_keeps_nothing_says_so_and_still_sends(live, opened):
 
 def test_a_newer_program_takes_the_kept_pages_of_the_older_with_it(live, opened, monkeypatch):
     code = seated(live)
-    page = opened(live, "IM", "/runs/WC-02")
+    page = opened(live, "IM", "/runs/WC-02", worker=True)
     standing_by(page)
     live.go()
     monkeypatch.setattr("vadum.web.context.static_version", lambda: "0123456789")
