@@ -1,6 +1,6 @@
 """Retake docs/screenshots from the frozen demo: `shots.py [NAME or /PATH ...] [--to FOLDER]`.
 
-A path may say who looks and on what: `/laboratory@RV`, `/oven@IM@phone`.
+A path may say who looks, on what and in which units: `/laboratory@RV`, `/oven@IM@phone`, `/runs/CP-01@US`.
 """
 
 import os
@@ -56,7 +56,7 @@ def take(browser: Browser, app: Served, name: str, folder: Path) -> list[str]:
     """One picture; what the console said."""
     asked, *more = name.split("@")
     size_asked = PHONE if "phone" in more else DESK
-    path, size, who = VIEWS.get(name) or (asked, size_asked, next((m for m in more if m != "phone"), "IM"))
+    path, size, who = VIEWS.get(name) or (asked, size_asked, next((m for m in more if m not in ("phone", "US")), "IM"))
     context = browser.new_context(viewport=size, device_scale_factor=1, has_touch=size is PHONE)  # type: ignore[arg-type]
     page = context.new_page()
     said: list[str] = []
@@ -64,6 +64,8 @@ def take(browser: Browser, app: Served, name: str, folder: Path) -> list[str]:
     page.on("pageerror", lambda e: said.append(str(e)))
     if who:
         page.goto(app.link(who))
+    if "US" in more:
+        page.request.post(f"{app.address}/api/v1/me/likes", data={"units": "US", "stress": "psi"})
     page.goto(app.address + path)
     page.wait_for_load_state("load")
     if name == "practice":

@@ -167,24 +167,41 @@ def test_calls_go_on_without_a_network_and_arrive_once_in_order(live, opened):
     network_gone(opened)
 
 
-def test_the_zero_is_dragged_with_a_reason_and_both_stay(live, opened):
-    page = opened(live, "IM", "/runs/FB-02")
+def middle(mark):
+    """Where a mark's middle is from left to right, in pixels."""
+    box = mark.bounding_box()
+    return box["x"] + box["width"] / 2
+
+
+@pytest.mark.parametrize("units", ["SI", "US"])
+def test_the_zero_is_dragged_with_a_reason_and_both_stay(live, opened, units):
+    page = opened(live, "IM", "/me")
+    assert page.request.post(f"{live.address}/api/v1/me/likes", data={"units": units}).ok
+    page.goto(f"{live.address}/runs/FB-02")
     ready(page)
+    expect(page.locator("#drawn")).to_contain_text("penetration, mm" if units == "SI" else "penetration, in")
     mark = page.locator("#drawn path[aria-roledescription='point'], #drawn .mark-symbol path").last
     box = mark.bounding_box()
     x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
     page.mouse.move(x, y)
     page.mouse.down()
     page.mouse.move(x + 18, y, steps=4)
+    expect(page.locator("#drawn")).to_contain_text("zero at")
+    assert middle(mark) == pytest.approx(x + 18, abs=1), "it follows the hand"
+    words = page.locator("#drawn text", has_text="zero at").last.text_content()
     page.mouse.up()
     expect(page.locator("#zero")).to_be_visible()
     drawn = float(page.locator("#zero-mm").input_value())
+    assert 0.2 < drawn < 3, "stored as it always is, whatever the picture shows"
+    figure, unit = words.split("zero at ")[1].split()
+    assert unit == ("mm" if units == "SI" else "in")
+    assert float(figure) == pytest.approx(drawn / (1 if units == "SI" else 25.4), abs=0.006)
     page.locator("#zero-why").fill("the first two are slack")
     page.keyboard.press("Enter")
-    expect(page.locator(".vals")).to_contain_text(f"{drawn:.2f}")
     assert until(lambda: read(live, "FB-02").folded.record.zero_because is not None)
     record = read(live, "FB-02").folded.record
     assert record.zero_mm == pytest.approx(drawn)
+    expect(page.locator(".vals")).to_contain_text(f"{drawn:.2f}" if units == "SI" else f"{drawn / 25.4:.4f}")
     (mark_row,) = read(live, "FB-02").outcome.series["handles"]
     assert "computed" in mark_row["label"]
 
@@ -271,6 +288,7 @@ def test_the_zero_is_dragged_with_a_finger_too(live, opened):
     touch("touchStart", [(x, y)])
     for step in range(1, 7):
         touch("touchMove", [(x + 4 * step, y + step)])
+    assert until(lambda: middle(mark) == pytest.approx(x + 24, abs=1)), "it follows the finger"
     touch("touchEnd", [])
     expect(page.locator("#zero")).to_be_visible()
     assert float(page.locator("#zero-mm").input_value()) > 0.3

@@ -109,10 +109,10 @@ def test_the_sheet_carries_readings_as_typed_corrections_kit_people_and_limits(l
 
 def test_the_pdf_is_a_report_of_one_page_and_an_annex(lab):
     read, sheet = the_sheet(lab, whole_run(lab))
-    made = pdf(sheet, chart_svg(read), {})
+    made = pdf(sheet, chart_svg(read, sheet.style), {})
     assert made.startswith(b"%PDF-")
     assert len(re.findall(rb"/Type\s*/Page\b", made)) <= 2
-    assert pdf(sheet, chart_svg(read), {}) == made, "the same run gives the same file"
+    assert pdf(sheet, chart_svg(read, sheet.style), {}) == made, "the same run gives the same file"
 
 
 def test_a_remark_with_every_odd_sign_still_makes_a_pdf(lab):
@@ -121,7 +121,7 @@ def test_a_remark_with_every_odd_sign_still_makes_a_pdf(lab):
     lab.post(code, "oven_temperature_c", "108")
     lab.post(code, "balance", odd[:40])
     read, sheet = the_sheet(lab, code)
-    assert pdf(sheet, chart_svg(read), {}).startswith(b"%PDF-")
+    assert pdf(sheet, chart_svg(read, sheet.style), {}).startswith(b"%PDF-")
 
 
 def test_json_and_csv_hold_the_run_and_read_back(lab):

@@ -153,7 +153,7 @@ def test_a_card_from_real_runs_has_its_classes_its_facts_and_its_pictures():
     assert classes["USCS"].symbol.startswith("S")
     assert classes["AASHTO"].symbol.startswith("A-")
     assert classes["USDA"].missing == ("silt and clay, by hydrometer",)
-    assert {f.key for f in known.grading} >= {"d10", "d60", "C_u", "C_c"}
+    assert {f.key for f in known.grading} >= {"d10_mm", "d60_mm", "C_u", "C_c"}
     shares = {f.key: float(f.reported) for f in known.shares["astm"]}
     assert sum(shares.values()) == pytest.approx(100, abs=1.5)
     assert known.series["curve"]

@@ -65,14 +65,14 @@ def on_a_line(code, phi, c, *normals, kind="plane"):
 
 def test_two_runs_of_one_soil_are_one_line():
     (found,) = joined(on_a_line("DS-01", 33.0, 4.0, 50, 100) + on_a_line("DS-02", 33.0, 4.0, 200, 400))
-    assert (found.n, found.range_words) == (4, "50 to 400 kPa")
+    assert (found.n, found.range_words()) == (4, "50 to 400 kPa")
     assert (found.strength.phi_degrees, found.strength.c_kpa) == pytest.approx((33.0, 4.0))
 
 
-@pytest.mark.parametrize(("c", "words"), [(4.0, "4.0"), (-0.04, "0.0"), (-2.0, "0, held (fit −2.0)")])
+@pytest.mark.parametrize(("c", "words"), [(4.0, "4.0 kPa"), (-0.04, "0.0 kPa"), (-2.0, "0 kPa, held (fit −2.0)")])
 def test_a_cohesion_below_zero_is_held_and_said(c, words):
     (found,) = joined(on_a_line("A", 35.0, c, 50, 100, 200))
-    assert found.cohesion_words == words
+    assert found.cohesion_words() == words
 
 
 def test_circles_tops_are_no_points_of_a_plane():

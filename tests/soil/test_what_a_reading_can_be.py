@@ -1,7 +1,10 @@
 """No reading, however typed, makes the core raise; one that cannot be is stopped by name and never computed with."""
 
+import contextlib
 import json
+import math
 import random
+import sys
 from datetime import UTC, datetime
 
 import pytest
@@ -10,6 +13,7 @@ from pydantic import ValidationError
 from tests.poisons import all_poisons, every_school, sampled
 from tests.soil.test_following_advice import flat, with_typed
 from vadum.figures.register import figure
+from vadum.soil.contract.fields import unit_of
 from vadum.soil.contract.physical_range import RULE, checked, problem_of
 from vadum.soil.register import METHODS
 
@@ -49,6 +53,76 @@ def test_no_reading_makes_the_core_raise(its, school):
         if stopped:
             assert path not in flat(checked(record).record)
             assert all(v.withheld for v in outcome.values)
+
+
+def whole_of(its, school):
+    """A full record, and the count of rows of each of its lists."""
+    whole = its.virtual(1, school, None).record.model_dump(mode="json", exclude_none=True)
+    return whole, {name: len(value) for name, value in whole.items() if isinstance(value, list)}
+
+
+def typed_in_turn(its, school, *typed):
+    """The full record with each of its fields in turn typed so, where the door lets that in."""
+    whole, rows = whole_of(its, school)
+    for path, one in all_poisons(its, rows):
+        if one not in typed:
+            continue
+        with contextlib.suppress(ValidationError):
+            yield path, its.Record.model_validate(with_typed(whole, path, one, most_beyond=99))
+
+
+def test_a_temperature_that_cannot_be_is_no_end_of_a_cylinder():
+    for its, school in SCHOOLS:
+        for path, record in typed_in_turn(its, school, "-1", "100"):
+            if unit_of(path) == "°C":
+                assert its.judge(record, school, NOON).verdicts, (its.name, school.name, path)
+
+
+@pytest.mark.parametrize(("its", "school"), SCHOOLS, ids=[f"{m.name}-{s.name}" for m, s in SCHOOLS])
+def test_a_zero_in_any_field_makes_no_division_by_it(its, school):
+    for path, record in typed_in_turn(its, school, "0"):
+        outcome = its.judge(record, school, NOON)
+        numbers = [v.value for v in outcome.values if v.value is not None]
+        assert all(map(math.isfinite, numbers)), path
+
+
+def calls_of(work):
+    """How many functions some work calls: its length in steps, whatever the machine."""
+    many = 0
+
+    def count(frame, event, arg):
+        nonlocal many
+        many += event in ("call", "c_call")
+
+    sys.setprofile(count)
+    try:
+        work()
+    finally:
+        sys.setprofile(None)
+    return many
+
+
+@pytest.mark.parametrize("its", METHODS.values(), ids=METHODS)
+def test_a_moment_typed_a_century_off_makes_no_work_of_a_century(its):
+    for school in its.schools.values():
+        record = its.Record.model_validate(whole_of(its, school)[0])
+        usual = calls_of(lambda: its.judge(record, school, NOON))  # noqa: B023
+        for path, far in typed_in_turn(its, school, "2199-12-31T23:59:59+00:00", "999999"):
+            if unit_of(path) not in ("", "s", "min", "h"):
+                continue
+            worked = calls_of(lambda: its.judge(far, school, NOON))  # noqa: B023
+            assert worked < 10 * usual + 200_000, (school.name, path)
+
+
+def test_a_reading_of_nothing_is_struck_before_it_is_asked_for_again():
+    its = METHODS["unconfined_compression"]
+    whole, _ = whole_of(its, its.school())
+    outcome = its.judge(its.Record.model_validate(whole | {"mass_g": 0}), its.school(), NOON)
+    stop = next(v for v in outcome.verdicts if v.at == ("mass_g",) and v.level == "stop")
+    assert stop.found == "mass of the specimen reads 0 g"
+    assert outcome.advice is not None
+    assert not outcome.advice.finished
+    assert "mass of the specimen reads 0 g" in outcome.advice.headline
 
 
 def test_a_full_record_of_every_school_holds_only_what_can_be():

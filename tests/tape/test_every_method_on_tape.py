@@ -91,7 +91,7 @@ def goes_through_the_house(lab, method):
     assert sheet.limits_of_use == method.limits_of_use
     printed = {row[1] for row in sheet.facts} | {cell for t in sheet.tables for row in t.rows for cell in row}
     assert printed
-    assert pdf(sheet, chart_svg(read), {}).startswith(b"%PDF-")
+    assert pdf(sheet, chart_svg(read, sheet.style), {}).startswith(b"%PDF-")
     data = json.loads(as_json(read, sheet))
     again = method.outcome(method.Record.model_validate(data["record"]), method.school(data["school"]["name"]))
     assert [v.reported for v in again.values] == [v.reported for v in read.outcome.values]

@@ -83,8 +83,10 @@ def test_the_pdf_carries_marks_number_and_pages(lab):
         identity.set_mark(session, "mark", SVG)
         identity.set_mark(session, "accreditation", png())
     read, made = sheet(lab, signed(lab))
-    assert pdf(made, chart_svg(read), {}, {"mark.svg": SVG}).startswith(b"%PDF")
-    assert pdf(made, chart_svg(read), {}, {}).startswith(b"%PDF"), "a mark that is gone leaves its place empty"
+    assert pdf(made, chart_svg(read, made.style), {}, {"mark.svg": SVG}).startswith(b"%PDF")
+    assert pdf(made, chart_svg(read, made.style), {}, {}).startswith(b"%PDF"), (
+        "a mark that is gone leaves its place empty"
+    )
 
 
 def test_units_and_signs_are_shown_and_nothing_stored_changes(lab):

@@ -2,7 +2,9 @@
 
 import base64
 import csv
+import html
 import io
+import re
 import uuid
 import zipfile
 from contextlib import contextmanager
@@ -101,6 +103,41 @@ def test_figures_are_shown_as_a_person_likes_them(app):
         assert post(checker, "/me/likes", units="cubits").json()["field"] == "units"
         assert post(checker, "/me/likes").status_code == 200
         assert ">pcf<" not in checker.get("/runs/CP-01").text
+
+
+STORED_UNITS = re.compile(r"\b(kPa|mm/h|Mg/m³|kN/m³)|MN/m²|\d m\b(?! ·)")
+
+
+def words_of(page):
+    """What a page says, without what it draws, what it hides in attributes, and the names of places by their depth."""
+    text = re.sub(r"<script\b.*?</script>|<style\b.*?</style>|<[^>]*>", " ", page, flags=re.DOTALL)
+    return re.sub(r"\w+ \d+\.\d m · \w+", "", html.unescape(text))
+
+
+@pytest.mark.parametrize("path", ["/plates/KS-26", "/water/KS-26", "/strength/KS-26"])
+def test_a_jobs_results_are_all_in_the_units_of_who_looks(app, path):
+    with signed_in(app, "TO") as checker:
+        assert STORED_UNITS.search(words_of(checker.get(path).text)), "in SI it says them"
+        assert post(checker, "/me/likes", units="US", stress="psi").status_code == 200
+        try:
+            page = checker.get(path).text
+            assert not STORED_UNITS.search(words_of(page))
+            assert re.search(r'"title":"[^"]*, (psi|in/h|ft)"', page), "and its pictures are drawn so"
+        finally:
+            post(checker, "/me/likes")
+
+
+def test_a_grain_size_is_in_millimetres_for_everybody(app):
+    with signed_in(app, "TO") as checker:
+        before = checker.get("/samples/3").text
+        assert post(checker, "/me/likes", units="US").status_code == 200
+        try:
+            after = checker.get("/samples/3").text
+        finally:
+            post(checker, "/me/likes")
+    assert '"size, mm"' in after
+    sizes = r'D<sub>60</sub></span></dt>\s*<dd><b>([^<]+)</b> <span class="u2">(\w+)'
+    assert re.search(sizes, before).groups() == re.search(sizes, after).groups()
 
 
 def test_a_sheet_is_in_the_laboratorys_units_and_its_files_in_si(client, manager):

@@ -18,7 +18,7 @@ def _layers(school: Any) -> list[dict[str, Any]]:
         "field": "x",
         "type": "quantitative",
         "scale": scale,
-        "title": "drops (log)" if cup else "cone penetration, mm",
+        "title": "drops (log)" if cup else "cone penetration in mm",
         "axis": {"values": ticks, "grid": True, "format": "d"} if ticks else {"grid": True},
     }
     y = {

@@ -5,7 +5,9 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
+from vadum.figures.shown_units import axis_units, layers_in_style, rows_in_style
 from vadum.soil.contract.outcome import Outcome
+from vadum.soil.contract.shown_units import SI, Style, line_of
 
 INK, INK2, LINE = "#1d2a2c", "#55646a", "#e3ddcd"
 WATER, WATER2, WATER3 = "#1b6670", "#a9cdd0", "#e2efee"
@@ -54,17 +56,18 @@ class Figure:
         """Whether there is more to see than a number: one lonely point is not drawn as a chart."""
         return not self.least or len(outcome.series.get(next(iter(self.columns)), ())) >= self.least
 
-    def spec(self, school: Any, width: int | str = "container") -> dict[str, Any]:
-        """The Vega-Lite specification for a school; data are injected by name."""
+    def spec(self, school: Any, width: int | str = "container", style: Style = SI) -> dict[str, Any]:
+        """The Vega-Lite specification for a school, its axes in the units of a style; data are injected by name."""
+        layers = self.layers(school)
         return {
             "$schema": "https://vega.github.io/schema/vega-lite/v6.json",
             "description": self.title,
-            "usermeta": self._asks_for(),
+            "usermeta": self._asks_for() | _axes(layers, style),
             "width": width,
             "height": self.height,
             "autosize": {"type": "fit-x" if width == "container" else "fit", "contains": "padding"},
             "config": CONFIG,
-            "layer": self.layers(school),
+            "layer": layers_in_style(layers, style),
         }
 
     def _asks_for(self) -> dict[str, Any]:
@@ -82,26 +85,34 @@ class Figure:
         """Those below it that have anything to draw by this school."""
         return [f for f in self.below if f.layers(school)]
 
-    def specs(self, school: Any) -> list[dict[str, Any]]:
+    def specs(self, school: Any, style: Style = SI) -> list[dict[str, Any]]:
         """The specifications of the picture and of those below it, in their order."""
-        return [self.spec(school), *(f.spec(school) for f in self.shown_below(school))]
+        return [f.spec(school, style=style) for f in (self, *self.shown_below(school))]
 
-    def stacked(self, school: Any, width: int) -> dict[str, Any]:
+    def stacked(self, school: Any, width: int, style: Style = SI) -> dict[str, Any]:
         """One specification of the picture with those below it, of a width in pixels, for paper."""
         below = self.shown_below(school)
         if not below:
-            return self.spec(school, width)
+            return self.spec(school, width, style)
         parts = []
         for f in (self, *below):
             # A picture among others does not know its own sizes by name: they are written out.
-            layers = json.dumps(f.layers(school)).replace("height / width", f"{f.height} / {width}")
+            layers = json.dumps(layers_in_style(f.layers(school), style)).replace(
+                "height / width", f"{f.height} / {width}"
+            )
             parts.append({"width": width, "height": f.height, "layer": json.loads(layers)})
         head = {k: v for k, v in self.spec(school, width).items() if k in ("$schema", "description", "config")}
         return head | {"vconcat": parts, "spacing": 14}
 
-    def data(self, outcome: Outcome) -> dict[str, list[dict[str, Any]]]:
-        """The outcome's series, by the names the layers read."""
-        return {name: [dict(row) for row in rows] for name, rows in outcome.series.items()}
+    def data(self, outcome: Outcome, style: Style = SI) -> dict[str, list[dict[str, Any]]]:
+        """The outcome's series, by the names the layers read; what is written in them in the units of a style."""
+        return {name: rows_in_style(rows, style) for name, rows in outcome.series.items()}
+
+
+def _axes(layers: list[dict[str, Any]], style: Style) -> dict[str, Any]:
+    """How a stored figure becomes a place on an axis, told to the page that puts handles there; empty in SI."""
+    axes = {axis: line_of(unit) for axis, unit in axis_units(layers, style).items()}
+    return {"axes": axes} if axes else {}
 
 
 def named(name: str) -> dict[str, Any]:
@@ -142,12 +153,12 @@ def steady_band(x: dict[str, Any], y: dict[str, Any]) -> tuple[list[dict[str, An
     return [under], lettered(words)
 
 
-def svg(figure: Figure, school: Any, outcome: Outcome, width: int = 460) -> str:
+def svg(figure: Figure, school: Any, outcome: Outcome, width: int = 460, style: Style = SI) -> str:
     """The picture as SVG for paper. Slow the first time in a process (half a second), then about 45 ms."""
     import vl_convert
 
     _register_fonts()
-    spec = figure.stacked(school, width) | {"datasets": figure.data(outcome)}
+    spec = figure.stacked(school, width, style) | {"datasets": figure.data(outcome, style)}
     drawn: str = vl_convert.vegalite_to_svg(json.dumps(spec), vl_version="6.4", allowed_base_urls=[])
     return drawn
 

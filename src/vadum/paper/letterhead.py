@@ -36,7 +36,8 @@ def units_of(style: Style) -> str:
     """What a sheet says of its units; empty where they are those of the readings."""
     if style.units == "SI":
         return ""
-    return f"Results in US customary units ({style.stress} for stress); readings and pictures as they were read."
+    results = f"Results in US customary units ({style.stress} for stress)"
+    return f"{results}; readings, and the rules that judge them, as they were read."
 
 
 def sheet_number(read: Read) -> str:

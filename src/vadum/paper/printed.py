@@ -9,16 +9,17 @@ from vadum.figures.register import figure
 from vadum.figures.theme import svg
 from vadum.paper.sheet import Sheet
 from vadum.soil.contract.plain_json import as_json as json_text
+from vadum.soil.contract.shown_units import Style
 from vadum.soil.contract.working import greek
 from vadum.tape.runs import Read
 
 SLIP_WIDTH = 270  # pixels of a picture on narrow paper, whose letters are then read at 72 mm
 
 
-def chart_svg(read: Read, width: int = 460) -> str:
-    """The run's picture for paper; empty when there is nothing to draw yet."""
+def chart_svg(read: Read, style: Style, width: int = 460) -> str:
+    """The run's picture for paper, in the units of a style; empty when there is nothing to draw yet."""
     picture = figure(read.method.name)
-    return svg(picture, read.school, read.outcome, width) if picture.worth_drawing(read.outcome) else ""
+    return svg(picture, read.school, read.outcome, width, style) if picture.worth_drawing(read.outcome) else ""
 
 
 def pdf(sheet: Sheet, chart: str, pictures: Mapping[str, bytes], marks: Mapping[str, bytes] | None = None) -> bytes:

@@ -22,7 +22,7 @@ from vadum.soil.contract.fields import RecordPart, unit_of
 from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.outcome import Frozen, Line, Missing
 from vadum.soil.contract.shown import ShownValue, ShownVerdict, shown_values, shown_verdicts
-from vadum.soil.contract.shown_units import SI
+from vadum.soil.contract.shown_units import SI, Style
 from vadum.soil.contract.working import greek, pretty, with_numbers
 from vadum.soil.shared.specimen import FIELDS as HEAD
 from vadum.tape.ground import Place
@@ -122,6 +122,7 @@ class Sheet(Frozen):
     ledger: str
     chart_title: str
     photographs: tuple[PrintedPhotograph, ...]
+    style: Style
 
 
 def _typed(record: type[RecordPart], path: str, value: Any, zone: Days) -> str:
@@ -387,6 +388,7 @@ def _sheet_of(
         letterhead=letterhead_of(read, who) if who else Letterhead(),
         client=client_of(place),
         units=units_of(style),
+        style=style,
         title=read.method.title,
         state=run.state,
         specimen=(*facts_of_sample(place, style), *_specimen(read)),

@@ -25,9 +25,10 @@ from vadum.instruments.station import Stations
 from vadum.soil.contract.errors import VadumError
 from vadum.soil.contract.outcome import Outcome
 from vadum.soil.contract.shown import ShownValue, shown_values
-from vadum.soil.contract.shown_units import SI, Style
+from vadum.soil.contract.shown_units import SI, Style, for_result, line_of, unit_shown, worth
 from vadum.soil.contract.times import clock, local, span
 from vadum.soil.contract.working import greek, pretty, with_numbers
+from vadum.soil.soil_card.card import Fact
 from vadum.tape import identity, people
 from vadum.tape.clock import OffsetInZone, in_zone
 from vadum.tape.database import Database
@@ -177,6 +178,10 @@ def environment(version: str) -> Environment:
         minutes=lambda many: timedelta(minutes=many),
     )
     env.filters["day"] = day_in_style
+    env.filters["unit"] = unit_in_style
+    env.filters["figure"] = figure_in_style
+    env.filters["spread"] = spread_in_style
+    env.globals |= {"worth": worth_in_style, "fact_worth": fact_in_style}
     env.filters["sentence"] = sentence
     return env
 
@@ -199,6 +204,38 @@ def _style(context: Context) -> Style:
 def values_in_style(context: Context, outcome: Outcome, leads: tuple[str, ...] = ()) -> tuple[ShownValue, ...]:
     """The values of an outcome in the units of whoever looks."""
     return shown_values(outcome, leads, _style(context))
+
+
+@pass_context
+def unit_in_style(context: Context, unit: str) -> str:
+    """The sign that stands for a unit where whoever looks reads results."""
+    other = unit_shown(unit, _style(context))
+    return other.sign if other else unit
+
+
+@pass_context
+def worth_in_style(context: Context, reported: str, value: float | None, unit: str) -> str:
+    """A result as it is reported, with its unit, in the units of whoever looks."""
+    return " ".join(filter(None, worth(reported, value, unit, _style(context))))
+
+
+@pass_context
+def fact_in_style(context: Context, fact: Fact) -> tuple[str, str]:
+    """A line of the soil card and its unit, in the units of whoever looks."""
+    return worth(fact.reported, None, fact.unit, for_result(fact.key, _style(context)))
+
+
+@pass_context
+def figure_in_style(context: Context, value: float, unit: str, spec: str) -> str:
+    """A figure, written by a printf `spec` in its stored unit, in the units of whoever looks; its unit stands apart."""
+    return worth(spec % value, value, unit, _style(context))[0]
+
+
+@pass_context
+def spread_in_style(context: Context, value: float, unit: str, spec: str = "%.2g") -> str:
+    """A difference or a scatter in the units of whoever looks: no zero of a scale moves it."""
+    other = unit_shown(unit, _style(context))
+    return spec % (value * line_of(other)[0] if other else value)
 
 
 @pass_context

@@ -5,7 +5,8 @@ travel and a sample at a called one (`travel`). The rack reads those of the cloc
 the ladder those of a load, the rod those of a depth; an instrument's samples become readings through them.
 """
 
-from collections.abc import Mapping
+import math
+from collections.abc import Mapping, Sequence
 from datetime import datetime
 from types import MappingProxyType
 from typing import Literal, NamedTuple
@@ -14,6 +15,26 @@ from vadum.soil.contract import paths
 from vadum.soil.contract.compare import at_least, at_most
 
 By = Literal["clock", "travel", "load", "depth"]
+MOST_AT_PACE = 2000
+
+
+def at_pace(given: Sequence[float], every: float, until: float) -> tuple[float, ...]:
+    """A timetable that goes on at a pace behind its given times, until a call reaches a time.
+
+    Parameters: `given` times, one or more; `every` so many and `until`, all in min.
+    Returns: the times. Where `until` lies further away than `MOST_AT_PACE` calls, as a date typed a century ahead puts
+    it, those between are passed over: the last one reaches it still.
+    Source: arithmetic.
+
+    >>> at_pace((0.0, 1.0, 5.0), 5.0, 14.0), at_pace((0.0,), 1.0, 0.0)
+    ((0.0, 1.0, 5.0, 10.0, 15.0), (0.0,))
+    >>> far = at_pace((0.0,), 1.0, 90e6)
+    >>> len(far), far[-1]
+    (2001, 90000000.0)
+    """
+    many = max(0, math.ceil((until - given[-1]) / every - 1e-9))
+    steps = range(1, many + 1) if many <= MOST_AT_PACE else (*range(1, MOST_AT_PACE), many)
+    return (*given, *(given[-1] + every * n for n in steps))
 
 
 class Pace(NamedTuple):

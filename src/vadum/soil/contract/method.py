@@ -17,7 +17,7 @@ from vadum.soil.contract.propagation import LAST_DIGITS, propagated
 from vadum.soil.contract.rules import Judge
 from vadum.soil.contract.school import School, Schools, school_named
 from vadum.soil.contract.task import Says, Task
-from vadum.soil.contract.verdicts import single_readings
+from vadum.soil.contract.verdicts import SINGLE, single_readings, without_divisors_of_zero
 
 
 @dataclass(frozen=True)
@@ -186,7 +186,8 @@ class Method:
     def read(self, record: RecordPart, school: School) -> Judgement:
         """The record reduced and judged, without advice; a reading that cannot be is stopped and not reduced."""
         clean, stops = checked(record)
-        facts = self.facts(clean, school)
+        slips = tuple(single_readings(clean, lambda path: self.row_words(path, clean)))
+        facts = self.facts(without_divisors_of_zero(clean) if slips else clean, school)
         with half_to_even(school.half_to_even):
             made = self.reduce(facts, school)
         outcome = made.model_copy(
@@ -194,7 +195,7 @@ class Method:
                 "missing": (*made.missing, *flows.missing(self.flow, facts, school)),
                 "verdicts": (
                     *made.verdicts,
-                    *single_readings(clean, lambda path: self.row_words(path, clean)),
+                    *slips,
                     *rules.judge(self.rules, facts, school),
                 ),
             }
@@ -237,11 +238,12 @@ class Method:
             # Signed it may be; that nothing is amiss it may not say.
             words = f"The sheet will say: {remark.found}. {remark.remedy}".rstrip()
             advice = advice.model_copy(update={"detail": words})
-        stops = (v for v in outcome.verdicts if v.rule == RULE)
-        first = next((stop for stop in stops if stop.at[0] in advice.wants or advice.finished), None)
+        stops = (v for v in outcome.verdicts if v.rule in (RULE, SINGLE))
+        first = next((s for s in stops if s.at[0] in advice.wants or (advice.finished and s.rule == RULE)), None)
         if first is None:
             return advice
-        return advice.model_copy(update={"headline": first.remedy, "detail": "", "amount": "", "finished": False})
+        words = first.remedy if first.rule == RULE else f"{first.remedy.rstrip('.')}: {first.found}."
+        return advice.model_copy(update={"headline": words, "detail": "", "amount": "", "finished": False})
 
     def judge(self, record: RecordPart, school: School, now: datetime) -> Outcome:
         """The record reduced, judged, and advised on at that moment."""

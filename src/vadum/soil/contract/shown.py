@@ -1,7 +1,7 @@
 """How a value and a verdict are shown, made once: the page, the PDF, the CSV and the JSON all say the same."""
 
 from vadum.soil.contract.outcome import LEVELS, Frozen, Level, Outcome, Value, Verdict
-from vadum.soil.contract.shown_units import SI, Style, reported_as, scatter_as, unit_shown
+from vadum.soil.contract.shown_units import SI, Style, for_result, scatter_as, unit_shown, worth
 
 SENTENCE = 40  # a text longer than so many letters takes a line of its own
 UNTIL_DRY = "until the tins are dry"
@@ -56,15 +56,14 @@ def _until_words(until: str) -> str:
 
 def _in_units(value: Value, style: Style) -> tuple[str, str, str]:
     """What is reported, its unit and its scatter, in the units that are shown."""
+    style = for_result(value.key, style)
     unit = value.unit if value.value is not None else ""
     scatter = f"{value.uncertainty:.2g}" if value.uncertainty is not None and value.uncertainty_tells else ""
+    reported, sign = worth(value.reported, value.value, unit, style)
     other = unit_shown(unit, style)
-    told = reported_as(value.reported, value.value, other) if other else None
-    if other is None or told is None:
-        return value.reported, unit, scatter
-    if scatter and value.uncertainty is not None:
+    if other and sign != unit and scatter and value.uncertainty is not None:
         scatter = scatter_as(value.uncertainty, other)
-    return told, other.sign, scatter
+    return reported, sign, scatter
 
 
 def shown_value(value: Value, leads: tuple[str, ...] = (), style: Style = SI) -> ShownValue:

@@ -38,38 +38,49 @@ SI = Style()
 
 
 class Shown(NamedTuple):
-    """A unit that is shown instead of another: its sign, and both as Pint knows them."""
+    """A unit that is shown instead of another: its sign, both as Pint knows them, and how the other is written."""
 
     sign: str
     stored: str
     shown: str
+    written: str
+
+    def digits(self, decimals: int) -> int:
+        """Decimals that keep what so many decimals of the stored unit held; below zero for tens and hundreds.
+
+        >>> CUSTOMARY["mm"].digits(2), STRESSES["psf"].digits(0)
+        (4, -1)
+        """
+        slope, _ = line_of(self)
+        return -math.floor(math.log10(abs(10.0**-decimals * slope)) + 1e-9)
 
 
 STRESSES = {
-    "psf": Shown("psf", "kPa", "force_pound / foot**2"),
-    "psi": Shown("psi", "kPa", "psi"),
-    "tsf": Shown("tsf", "kPa", "2000 * force_pound / foot**2"),
+    "psf": Shown("psf", "kPa", "force_pound / foot**2", "kPa"),
+    "psi": Shown("psi", "kPa", "psi", "kPa"),
+    "tsf": Shown("tsf", "kPa", "2000 * force_pound / foot**2", "kPa"),
 }
 # Lengths of time, shares, angles and grams are the same on both sides of the ocean; a conductivity in cm/s is too.
 CUSTOMARY: dict[str, Shown] = {
-    "mm": Shown("in", "mm", "inch"),
-    "cm": Shown("in", "cm", "inch"),
-    "m": Shown("ft", "m", "foot"),
-    "kg": Shown("lb", "kg", "pound"),
-    "N": Shown("lbf", "N", "force_pound"),
-    "kN": Shown("lbf", "kN", "force_pound"),
-    "Mg/m³": Shown("pcf", "Mg/m**3", "pound / foot**3"),
-    "kN/m³": Shown("pcf", "kN/m**3", "force_pound / foot**3"),
-    "MPa": Shown("psi", "MPa", "psi"),
-    "MN/m²": Shown("psi", "MPa", "psi"),
-    "MN/m³": Shown("pci", "MN/m**3", "force_pound / inch**3"),
-    "mm/h": Shown("in/h", "mm/hour", "inch / hour"),
-    "mm/min": Shown("in/min", "mm/minute", "inch / minute"),
-    "mm²": Shown("in²", "mm**2", "inch**2"),
-    "cm³": Shown("in³", "cm**3", "inch**3"),
-    "mm²/min": Shown("in²/min", "mm**2/minute", "inch**2/minute"),
-    "1/cm": Shown("1/in", "1/cm", "1/inch"),
-    "°C": Shown("°F", "degC", "degF"),
+    "mm": Shown("in", "mm", "inch", "mm"),
+    "cm": Shown("in", "cm", "inch", "cm"),
+    "m": Shown("ft", "m", "foot", "m"),
+    "kg": Shown("lb", "kg", "pound", "kg"),
+    "N": Shown("lbf", "N", "force_pound", "N"),
+    "kN": Shown("lbf", "kN", "force_pound", "kN"),
+    "Mg/m³": Shown("pcf", "Mg/m**3", "pound / foot**3", "Mg/m³"),
+    "kN/m³": Shown("pcf", "kN/m**3", "force_pound / foot**3", "kN/m³"),
+    "MPa": Shown("psi", "MPa", "psi", "MPa"),
+    "MN/m²": Shown("psi", "MPa", "psi", "MN/m²"),
+    "MN/m³": Shown("pci", "MN/m**3", "force_pound / inch**3", "MN/m³"),
+    "mm/h": Shown("in/h", "mm/hour", "inch / hour", "mm/h"),
+    "mm/min": Shown("in/min", "mm/minute", "inch / minute", "mm/min"),
+    "mm²": Shown("in²", "mm**2", "inch**2", "mm²"),
+    "cm³": Shown("in³", "cm**3", "inch**3", "cm³"),
+    "mm²/min": Shown("in²/min", "mm**2/minute", "inch**2/minute", "mm²/min"),
+    "kPa/m": Shown("psf/ft", "kPa/m", "force_pound / foot**3", "kPa/m"),
+    "1/cm": Shown("1/in", "1/cm", "1/inch", "1/cm"),
+    "°C": Shown("°F", "degC", "degF", "°C"),
 }
 
 
@@ -91,9 +102,13 @@ def unit_shown(unit: str, style: Style) -> Shown | None:
     return STRESSES[style.stress] if unit == "kPa" else CUSTOMARY.get(unit)
 
 
+def line_of(unit: Shown) -> tuple[float, float]:
+    """Slope and start of the straight line from the stored figure to the one that is shown."""
+    return _line(unit.stored, unit.shown)
+
+
 @cache
 def _line(stored: str, shown: str) -> tuple[float, float]:
-    """Slope and start of the straight line between two units."""
     registry = _registry()
     scale = 1.0
     if "*" in shown and shown.split(" * ")[0].isdigit():
@@ -115,7 +130,7 @@ def converted(value: float, unit: Shown) -> float:
     >>> round(converted(1.0, CUSTOMARY["Mg/m³"]), 3), round(converted(20.0, CUSTOMARY["°C"]), 1)
     (62.428, 68.0)
     """
-    slope, start = _line(unit.stored, unit.shown)
+    slope, start = line_of(unit)
     return slope * value + start
 
 
@@ -134,18 +149,62 @@ def reported_as(reported: str, value: float | None, unit: Shown) -> str | None:
     if not found:
         return None
     number = found["number"]
-    step = 10.0 ** -len(number.partition(".")[2])
+    digits = unit.digits(len(number.partition(".")[2]))
     exact = float(number) if value is None or found["before"].strip() else value
-    slope, _ = _line(unit.stored, unit.shown)
-    digits = -math.floor(math.log10(abs(step * slope)) + 1e-9)
     figure = round(converted(exact, unit), digits)
     return f"{found['before']}{figure:.{max(digits, 0)}f}{found['after']}"
 
 
+_GRAIN = re.compile(r"d\d+_mm")
+
+
+def for_result(key: str, style: Style) -> Style:
+    """The style of one result: sieves and grain sizes are named in millimetres in both systems.
+
+    >>> for_result("d60_mm", Style("US")).units, for_result("settlement_mm", Style("US")).units
+    ('SI', 'US')
+    """
+    return style._replace(units="SI") if _GRAIN.fullmatch(key) else style
+
+
+def worth(reported: str, value: float | None, unit: str, style: Style) -> tuple[str, str]:
+    """A figure as it is reported, and its unit's sign, in the units of a style; words stay, and so does their unit.
+
+    >>> worth("119", 119.2, "kPa", Style("US", "psi")), worth("119", 119.2, "kPa", SI)
+    (('17.3', 'psi'), ('119', 'kPa'))
+    """
+    other = unit_shown(unit, style)
+    told = reported_as(reported, value, other) if other else None
+    return (reported, unit) if other is None or told is None else (told, other.sign)
+
+
 def scatter_as(uncertainty: float, unit: Shown) -> str:
     """A standard uncertainty in another unit, to two figures."""
-    slope, _ = _line(unit.stored, unit.shown)
+    slope, _ = line_of(unit)
     return f"{abs(slope) * uncertainty:.2g}"
+
+
+_SIGNS = "|".join(re.escape(sign) for sign in sorted([*CUSTOMARY, "kPa"], key=len, reverse=True))
+_MEASURE = re.compile(rf"(?<![\w.,])(?P<number>-?\d+(?:\.\d+)?) (?P<unit>{_SIGNS})(?![\w/²³·])")
+_BARE = re.compile(r"(?<![\w.])\d+(?:\.\d+)?(?! ?(?:%|°|g\b|min\b|h\b|s\b|d\b|days?\b))(?![\w.])")
+
+
+def text_in_units(text: str, style: Style) -> str:
+    """A short text with its measures in the units of a style; whole, or as it stands where a figure in it bears no
+    unit of its own and could not be told from a count.
+
+    >>> text_in_units("q_u 119 kPa at 4.2 %", Style("US", "psi")), text_in_units("from 10 to 20 mm", Style("US"))
+    ('q_u 17.3 psi at 4.2 %', 'from 10 to 20 mm')
+    """
+    if style.units == "SI" or _BARE.search(_MEASURE.sub("", text)):
+        return text
+
+    def other(found: re.Match[str]) -> str:
+        unit = unit_shown(found["unit"], style)
+        figure = reported_as(found["number"], None, unit) if unit else None
+        return f"{figure} {unit.sign}" if unit and figure else found[0]
+
+    return _MEASURE.sub(other, text)
 
 
 _NUMBER = re.compile(r"(?<![\w.,/:-])([-+]?\d+)\.(\d+)(?![\w]*\.\d)(?!\w)")

@@ -8,6 +8,8 @@ from typing import Any
 from vadum.soil.contract.fields import RecordPart, known, unit_of
 from vadum.soil.contract.outcome import Level, Verdict
 
+SINGLE = "a reading is a number that can be"
+
 
 def ruling(
     rule: str,
@@ -51,7 +53,7 @@ def possible(
             continue
         top = "" if high == float("inf") else f", at most {high:g}"
         yield Verdict(
-            rule="a reading is a number that can be",
+            rule=SINGLE,
             level="stop",
             found=f"{words} reads {value:g}{' ' + unit if unit else ''}",
             limit=f"{'above' if strictly else 'from'} {low:g}{top}{' ' + unit if unit else ''}",
@@ -85,6 +87,22 @@ def _of_part(part: RecordPart, prefix: str, row_words: Callable[[str], str]) -> 
         for i, row_part in enumerate(values[name]):
             if not row_part.__dict__.get("excluded_because"):
                 yield from _of_part(row_part, f"{prefix}{name}[{i}].", row_words)
+
+
+def without_divisors_of_zero(part: RecordPart) -> RecordPart:
+    """The record without the readings of zero or less that must be more: sizes, masses and volumes that something is
+    divided by. Each is stopped by `single_readings`; never raises."""
+    out: dict[str, Any] = {
+        name: None
+        for name, _, low, _, strictly, _ in _bounded(type(part))
+        if (value := part.__dict__[name]) is not None and value <= 0 and (low > 0 or (strictly and value <= low))
+    }
+    for name in _lists(type(part)):
+        rows = part.__dict__[name]
+        sound = tuple(without_divisors_of_zero(row) for row in rows)
+        if any(one is not row for one, row in zip(sound, rows, strict=True)):
+            out[name] = sound
+    return part.model_copy(update=out) if out else part
 
 
 @cache

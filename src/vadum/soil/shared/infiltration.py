@@ -14,6 +14,7 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 
 if TYPE_CHECKING:
     import numpy as np
+    from scipy.interpolate import PPoly
 
 NODES = 320  # of the integral: its error is below a millionth of the time
 ROUNDS = 40
@@ -113,15 +114,27 @@ class Curve:
         pieces = self._steps * (ends[:-1] + 4 * middle + ends[1:]) / 6
         return np.concatenate(([0.0], np.cumsum(pieces)))
 
+    def way_of_one(self, suction_cm: float) -> "PPoly":
+        """The level, cm, by the time at K = 1 cm/s, s: cubics through the nodes with the rate that each one has."""
+        import numpy as np
+        from scipy.interpolate import PPoly
+
+        one = self.times_of_one(suction_cm)
+        rates = -(suction_cm + self.levels + self._resists) / self._resists
+        lasts = np.diff(one)
+        mean = np.diff(self.levels) / lasts
+        bends = (rates[:-1] + rates[1:] - 2 * mean) / lasts
+        cubics = np.array((bends / lasts, (mean - rates[:-1]) / lasts - bends, rates[:-1], self.levels[:-1]))
+        # Made hundreds of times while a suction is sought: its checks of the input would take longer than the search.
+        return PPoly.construct_fast(cubics, one)
+
     def levels_at(self, times_s: "np.ndarray", k_cm_s: float, suction_cm: float) -> "np.ndarray":
         """The level at those times, cm above the soil."""
         import numpy as np
-        from scipy.interpolate import CubicSpline
 
-        one = self.times_of_one(suction_cm)
-        spline = CubicSpline(one, self.levels)
-        scaled = np.minimum(times_s * k_cm_s, one[-1] * 1.5)
-        return np.asarray(spline(scaled))
+        way = self.way_of_one(suction_cm)
+        scaled = np.minimum(times_s * k_cm_s, way.x[-1] * 1.5)
+        return np.asarray(way(scaled))
 
 
 class Fit(NamedTuple):
@@ -171,12 +184,10 @@ class _Fitting:
     def by_suction(self, suction_cm: float, k_from: float | None = None) -> Fit:
         """K by least squares on the levels, its logarithm free, at one suction."""
         import numpy as np
-        from scipy.interpolate import CubicSpline
 
         times, levels = self.series
-        one = self.curve.times_of_one(suction_cm)
-        spline = CubicSpline(one, self.curve.levels)
-        slope = spline.derivative()
+        way = self.curve.way_of_one(suction_cm)
+        one = way.x
         if k_from is None:
             # Where the level of each reading would be reached at K = 1: their ratio to the times is K.
             rising = self.curve.levels[::-1]
@@ -189,8 +200,8 @@ class _Fitting:
         left = levels
         for _ in range(ROUNDS):
             scaled = np.minimum(times * math.exp(ln_k), last)
-            left = levels - spline(scaled)
-            gradient = slope(scaled) * scaled
+            left = levels - way(scaled)
+            gradient = way(scaled, 1) * scaled
             weight = float(gradient @ gradient)
             if weight <= 0:
                 break

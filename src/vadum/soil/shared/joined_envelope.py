@@ -5,6 +5,7 @@ from collections.abc import Sequence
 from typing import Any, NamedTuple
 
 from vadum.soil.contract.outcome import Outcome
+from vadum.soil.contract.shown_units import SI, Style, worth
 from vadum.soil.shared.envelope import Line, Strength, band_words, by_circle_tops, by_stresses, fitted
 
 SERIES = "strength_points"  # where a method tells its failures: rows of kind, normal_kpa, shear_kpa, specimen
@@ -39,16 +40,16 @@ class Joined(NamedTuple):
     honest: str
     moves: tuple[tuple[str, float], ...]
 
-    @property
-    def range_words(self) -> str:
-        """The stresses that were tested: the line says nothing beyond."""
-        return f"{self.line.least_x:.0f} to {self.line.most_x:.0f} kPa"
+    def range_words(self, style: Style = SI) -> str:
+        """The stresses that were tested, in the units of a style: the line says nothing beyond."""
+        low, high = (worth(f"{x:.0f}", x, "kPa", style) for x in (self.line.least_x, self.line.most_x))
+        return f"{low[0]} to {' '.join(high)}"
 
-    @property
-    def cohesion_words(self) -> str:
-        """The cohesion in kPa; one below zero is held at zero, and said."""
+    def cohesion_words(self, style: Style = SI) -> str:
+        """The cohesion with its unit, in the units of a style; one below zero is held at zero, and said."""
         c = self.strength.c_kpa
-        return f"0, held (fit −{-c:.1f})" if c < -0.05 else f"{abs(c):.1f}"
+        figure, unit = worth(f"{abs(c):.1f}", abs(c), "kPa", style)
+        return f"0 {unit}, held (fit −{figure})" if c < -0.05 else f"{figure} {unit}"
 
 
 def failures_of(code: str, outcome: Outcome, out: dict[str, str]) -> list[Failure]:
@@ -80,7 +81,7 @@ def joined(failures: Sequence[Failure]) -> list[Joined]:
 
     >>> rows = [Failure("DS-01", i, "plane", n, 0.7 * n + 5) for i, n in enumerate((50.0, 100.0, 200.0), 1)]
     >>> (found,) = joined(rows)
-    >>> round(found.strength.phi_degrees, 1), round(found.strength.c_kpa, 1), found.range_words
+    >>> round(found.strength.phi_degrees, 1), round(found.strength.c_kpa, 1), found.range_words()
     (35.0, 5.0, '50 to 200 kPa')
     """
     found = []

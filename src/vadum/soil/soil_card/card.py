@@ -169,7 +169,7 @@ def _grading(grading: Merged) -> list[Fact]:
             reported = rounded(size, significant_step(size))
             facts.append(
                 Fact(
-                    key=f"d{finer}",
+                    key=f"d{finer}_mm",
                     symbol=f"D_{finer}",
                     name=f"{finer} % finer than",
                     reported=reported,

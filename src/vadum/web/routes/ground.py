@@ -10,11 +10,12 @@ from fastapi.responses import Response
 from sqlalchemy import select
 from sqlmodel import Session, col
 
+from vadum.figures.shown_units import rows_in_style
 from vadum.figures.soil_card import GRADING, PLASTICITY
 from vadum.soil.register import METHODS
 from vadum.tape import ground, identity, job_archive, laboratory, put_right, runs, schedule, specimens
 from vadum.tape.tables import Job, Spot
-from vadum.web.context import Me, Missing, PageNumber, Reading, TheShop, page
+from vadum.web.context import Me, Missing, PageNumber, Reading, TheShop, page, style_for
 from vadum.web.views.desk import card_tables, embedded
 from vadum.web.views.plan import columns, plan
 from vadum.web.views.soil_card import card_of
@@ -135,7 +136,9 @@ def sample_page(request: Request, its: TheShop, me: Me, session: Reading, sample
     reads = [one.read for one in sound]
     known, told_not = card_of(reads, laboratory.bands(session))
     broken += told_not
-    specs = [embedded(f.spec(None) | {"datasets": dict(known.series)}) for f in (GRADING, PLASTICITY)]
+    style = style_for(request)
+    told = {name: rows_in_style(rows, style) for name, rows in known.series.items()}
+    specs = [embedded(f.spec(None, style=style) | {"datasets": told}) for f in (GRADING, PLASTICITY)]
     return page(
         request,
         "sample.html",

@@ -7,7 +7,7 @@ from fastapi import APIRouter, Request
 from vadum.figures.plate_control import PICTURES
 from vadum.soil.shared.plate.control import Control, beside, by_layer, control_of, drawn
 from vadum.tape import ground, runs
-from vadum.web.context import Me, Reading, TheShop, page
+from vadum.web.context import Me, Reading, TheShop, page, style_for
 from vadum.web.routes.ground import the_job
 from vadum.web.views.desk import embedded
 
@@ -39,5 +39,8 @@ def plates_page(request: Request, its: TheShop, me: Me, session: Reading, code: 
         job=job,
         layers=by_layer(controls),
         controls=controls,
-        pictures=[(n, PICTURES[n].title, embedded(PICTURES[n].spec(None) | {"datasets": data})) for n in shown],
+        pictures=[
+            (n, PICTURES[n].title, embedded(PICTURES[n].spec(None, style=style_for(request)) | {"datasets": data}))
+            for n in shown
+        ],
     )

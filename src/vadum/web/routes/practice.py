@@ -20,7 +20,7 @@ from vadum.tape.runs import Read
 from vadum.tape.tables import Person, Run
 from vadum.web import attached_instruments
 from vadum.web.channel import Unheard
-from vadum.web.context import Me, Missing, Reading, Shop, TheShop, page
+from vadum.web.context import Me, Missing, Reading, Shop, TheShop, page, style_for
 from vadum.web.routes.runs import the_run
 from vadum.web.views.desk import embedded
 from vadum.web.views.syllabus import course, drawing
@@ -173,7 +173,8 @@ def _end_page(request: Request, me: Person, read: Read, seed: int) -> Any:
     record = read.folded.record
     picture = figure(read.method.name)
     series = read.outcome.series | practice.truth_series(read.method, read.school, seed, record)
-    data = picture.data(read.outcome.model_copy(update={"series": series}))
+    style = style_for(request)
+    data = picture.data(read.outcome.model_copy(update={"series": series}), style)
     return page(
         request,
         "practised.html",
@@ -187,7 +188,7 @@ def _end_page(request: Request, me: Person, read: Read, seed: int) -> Any:
         seed=seed,
         picture=picture,
         has_truth=bool(series.get("truth")),
-        specs=[embedded(spec | {"datasets": data}) for spec in picture.specs(read.school)],
+        specs=[embedded(spec | {"datasets": data}) for spec in picture.specs(read.school, style)],
     )
 
 

@@ -183,7 +183,7 @@ def fragments(request: Request, values: dict[str, Any], read: Read, whole: bool 
         "asks": " ".join(paths.field_name(f.path) for f in values["fields"] if not f.value),
         "fragments": {name: part(request, template, **values) for name, template in names.items()},
         "calling": values["calling"],
-        "chart": figure(read.method.name).data(read.outcome),
+        "chart": figure(read.method.name).data(read.outcome, style_for(request)),
     }
 
 
@@ -210,8 +210,9 @@ def desk_page(
     def made(entries: tuple[Taped, ...]) -> Any:
         some = read.upto(entries)
         values = desk_values(request, its, session, some, me, step, field)
-        data = picture.data(some.outcome)
-        specs = [desk.embedded(spec | {"datasets": data}) for spec in picture.specs(some.school)]
+        style = style_for(request)
+        data = picture.data(some.outcome, style)
+        specs = [desk.embedded(spec | {"datasets": data}) for spec in picture.specs(some.school, style)]
         start = fragments(request, values, some)
         values |= {"specs": specs, "asks": start["asks"], "pick": picture.pick, "seq": some.run.last_seq}
         values["rows"], values["noun"] = desk.leave_out_rows(some)
@@ -384,7 +385,13 @@ def sheet_page(request: Request, its: TheShop, me: Me, session: Reading, code: s
         may, seen = desk.may(session, read, me), read.entries[-1].hash
         checker = read.run.state == "signed" and me.role in ("checker", "manager")
         refused = signatures.may_check(session, read.entries, me) if checker else ""
-        values: dict[str, Any] = {"sheet": sheet, "chart": chart_svg(read), "may": may, "run": read.run, "seen": seen}
+        values: dict[str, Any] = {
+            "sheet": sheet,
+            "chart": chart_svg(read, sheet.style),
+            "may": may,
+            "run": read.run,
+            "seen": seen,
+        }
         values["refused"] = refused
         return page(request, "sheet.html", me, place="dossiers", **values)
 
@@ -396,7 +403,7 @@ def sheet_pdf(its: TheShop, me: Me, session: Reading, code: str) -> Response:
     """The sheet as PDF."""
 
     def printed(read: Read, sheet: Sheet) -> bytes:
-        return pdf(sheet, chart_svg(read), _pictures(session, read), _marks(session))
+        return pdf(sheet, chart_svg(read, sheet.style), _pictures(session, read), _marks(session))
 
     return _file(_printed(its, session, code, printed), "application/pdf", f"{code}.pdf")
 
@@ -406,7 +413,7 @@ def slip(its: TheShop, me: Me, session: Reading, code: str) -> Response:
     """The field slip as PDF, 80 mm wide."""
 
     def printed(read: Read, sheet: Sheet) -> bytes:
-        return slip_pdf(sheet, chart_svg(read, SLIP_WIDTH))
+        return slip_pdf(sheet, chart_svg(read, sheet.style, SLIP_WIDTH))
 
     return _file(_printed(its, session, code, printed), "application/pdf", f"{code}-slip.pdf")
 

@@ -9,7 +9,7 @@ from vadum.figures.joined_envelope import JOINED
 from vadum.soil.contract.errors import FieldError
 from vadum.soil.shared.joined_envelope import KINDS, Failure, drawn, failures_of, joined
 from vadum.tape import ground, runs
-from vadum.web.context import Me, Reading, TheShop, page
+from vadum.web.context import Me, Reading, TheShop, page, style_for
 from vadum.web.routes.ground import the_job
 from vadum.web.views.desk import embedded
 
@@ -74,5 +74,5 @@ def strength_page(
         out=reasons,
         sample=sample,
         choices=choices,
-        spec=embedded(JOINED.spec(None) | {"datasets": drawn(failures, lines)}),
+        spec=embedded(JOINED.spec(None, style=style_for(request)) | {"datasets": drawn(failures, lines)}),
     )

@@ -8,7 +8,7 @@ from vadum.figures.water_in_job import PICTURES
 from vadum.soil.contract.outcome import Table
 from vadum.soil.shared.water_in_job import Conducts, conducts_of, drawn, together
 from vadum.tape import ground, runs
-from vadum.web.context import Me, Reading, TheShop, page
+from vadum.web.context import Me, Reading, TheShop, page, style_for
 from vadum.web.routes.ground import the_job
 from vadum.web.views.desk import embedded
 
@@ -52,5 +52,8 @@ def water_page(request: Request, its: TheShop, me: Me, session: Reading, code: s
         found=sorted(found, key=lambda one: (one.depth_m, one.code)),
         together=together(found),
         curves=[code for code, _ in curves],
-        pictures=[(n, PICTURES[n].title, embedded(PICTURES[n].spec(None) | {"datasets": data})) for n in shown],
+        pictures=[
+            (n, PICTURES[n].title, embedded(PICTURES[n].spec(None, style=style_for(request)) | {"datasets": data}))
+            for n in shown
+        ],
     )

@@ -332,7 +332,7 @@ def _series(facts: Facts, school: ShearSchool) -> dict[str, Table]:
             "shear_kpa": st.peak.shear_kpa,
             "normal_kpa": st.peak.normal_kpa,
             "state": "left out" if st.stage.excluded_because else "peak" if st.over else "so far",
-            "peak_words": f"{st.peak.shear_kpa:.1f}",
+            "peak_words": f"{st.peak.shear_kpa:.1f} kPa",
         }
         for st in facts.stages
         if st.peak is not None and st.peak.shear_kpa > 0

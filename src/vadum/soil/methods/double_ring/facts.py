@@ -3,8 +3,7 @@
 import math
 from typing import NamedTuple
 
-from vadum.soil.contract.called import Called, Taken
-from vadum.soil.contract.compare import at_least
+from vadum.soil.contract.called import Called, Taken, at_pace
 from vadum.soil.contract.fields import all_known, known
 from vadum.soil.contract.times import minutes_between
 from vadum.soil.methods.double_ring.record import Interval, Record
@@ -153,16 +152,15 @@ def called_of(record: Record, rates: tuple[Rate, ...], school: RingSchool) -> Ca
         for i, row in enumerate(record.readings)
         if not row.excluded_because and known(getattr(row, fields[1]))
     )
-    at = list(school.calls_min)
     last = max((t.at or 0.0 for t in taken), default=0.0)
-    while at[-1] < 60 * school.least_h - 1e-9 or not at_least(at[-1], last + MOST_AHEAD * school.then_every_min):
-        at.append(at[-1] + school.then_every_min)
+    every = school.then_every_min
+    at = at_pace(school.calls_min, every, max(60 * school.least_h, last + MOST_AHEAD * every))
     return Called(
         key="readings",
         words="both rings",
         by="clock",
         unit="min",
-        at=tuple(at),
+        at=at,
         reads=("temperature_c", *fields),
         window_s=tuple([school.window_s] * len(at)),
         began_at=record.started_at,

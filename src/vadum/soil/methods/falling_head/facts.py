@@ -5,7 +5,7 @@ from functools import lru_cache
 from typing import NamedTuple
 
 from vadum.soil.contract import paths
-from vadum.soil.contract.called import Called, Taken
+from vadum.soil.contract.called import Called, Taken, at_pace
 from vadum.soil.contract.fields import known
 from vadum.soil.contract.times import minutes_between
 from vadum.soil.methods.falling_head.record import Level, Record, Standing
@@ -242,7 +242,6 @@ def called_of(one: One, school: InfiltrationSchool) -> Called:
         Taken(p.row, p.seconds / 60, its.readings[p.row].read_at, shows=f"{p.level_cm:.1f} cm") for p in one.points
     )
     last = max((t.at or 0.0 for t in taken), default=-every)
-    many = max(round(last / every) + 1 + MOST_AHEAD, MOST_AHEAD)
     full = one.points[0].level_cm if one.points else None
     filled = None if full is None or full <= 0 else max(0.0, min(1.0, one.points[-1].level_cm / full))
     return Called(
@@ -250,7 +249,7 @@ def called_of(one: One, school: InfiltrationSchool) -> Called:
         words=one.name,
         by="clock",
         unit="min",
-        at=tuple(every * i for i in range(many)),
+        at=at_pace((0.0,), every, every * (round(last / every) + MOST_AHEAD)),
         reads=("level_mm",),
         began_at=its.started_at,
         after_s=10,

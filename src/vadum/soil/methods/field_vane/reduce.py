@@ -174,7 +174,7 @@ def _line(facts: Facts) -> Table:
         line = straight_line([z for z, _ in below], [s for _, s in below])
     except ReductionError:
         return ()
-    label = f"{plain(line.slope, 2)} kPa a metre"
+    label = f"{plain(line.slope, 2)} kPa/m"
     ends = (below[0][0], below[-1][0])
     return tuple({"depth_m": z, "strength_kpa": line.at(z), "label": label if z == ends[1] else ""} for z in ends)
 

@@ -183,8 +183,11 @@ def drawn(record: Record, school: HydrometerSchool, mass: float, gravity: float)
         if solids is None or minutes is None or minutes <= 0 or not known(volume) or not known(row.temperature_c):
             continue
         depth = row.depth_mm if known(row.depth_mm) else school.pipette_depth_mm
-        constant = stokes.settling_constant(row.temperature_c, gravity)
-        size = stokes.diameter_mm(constant, depth / 10, minutes)
+        try:
+            constant = stokes.settling_constant(row.temperature_c, gravity)
+            size = stokes.diameter_mm(constant, depth / 10, minutes)
+        except ReductionError:
+            continue  # the verdicts have said which reading cannot be
         percent = pipette.finer_pipette_percent(solids, share * volume, volume, mass)
         found.append(
             Settled(

@@ -9,7 +9,7 @@ from vadum.soil.contract.outcome import Outcome
 from vadum.soil.contract.times import exact
 from vadum.soil.contract.timetable import covered, due_at, minutes_words, slots
 from vadum.soil.methods.hydrometer import pipette
-from vadum.soil.methods.hydrometer.record import Reading, Record
+from vadum.soil.methods.hydrometer.record import COLD, WARM, Reading, Record
 from vadum.soil.methods.hydrometer.school import HydrometerSchool
 from vadum.soil.methods.hydrometer.suspension import (
     bulb_missing,
@@ -33,7 +33,7 @@ def schedule_min(record: Record, school: HydrometerSchool) -> tuple[float, ...]:
     """When this cylinder is read, minutes: by the school's list, or when each size of a pipette has fallen to its
     depth in a bath of this temperature."""
     bath = record.bath_temperature_c
-    if school.by != "pipette" or bath is None:
+    if school.by != "pipette" or bath is None or not COLD <= bath <= WARM:
         return school.schedule_min
     gravity = gravity_of(record) or pipette.PLANNED_GRAVITY
     return tuple(pipette.drawn_at_min(size, school.pipette_depth_mm, bath, gravity) for size in school.pipette_sizes_mm)

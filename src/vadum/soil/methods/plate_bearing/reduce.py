@@ -326,7 +326,7 @@ def _series(facts: Facts) -> dict[str, Table]:
         {
             "kpa": one.kpa,
             "settlement_mm": (one.at_mm or 0.0) + facts.origin_mm,
-            "label": f"{one.kpa:.0f} by {one.rule}",
+            "label": f"{one.kpa:.0f} kPa by {one.rule}",
             "picked": one == facts.ultimate,
         }
         for one in facts.ultimates

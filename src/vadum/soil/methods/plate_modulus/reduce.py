@@ -161,7 +161,7 @@ def _give_moduli(results: Results, facts: Facts, school: ModulusSchool) -> dict[
             estimate=not done[name],
             until="the loading's end" if not done[name] else "",
         )
-    if len(found) == 2:
+    if len(found) == 2 and all(modulus > 0 for modulus in found.values()):
         ratio = found["again"] / found["first"]
         shares = [(error or 0.0) / found[name] for name, error in errors.items()]
         error = ratio * math.hypot(*shares) if all(errors.values()) else None

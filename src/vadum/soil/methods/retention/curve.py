@@ -5,6 +5,7 @@ from collections.abc import Callable, Sequence
 from typing import Any, NamedTuple
 
 LEAST_POINTS = 4
+MOST_STEPS = 120  # of each search: a fit of readings takes some dozens, one of a slip would go on for seconds
 
 
 class Fitted(NamedTuple):
@@ -165,7 +166,9 @@ def fit(
                 fourth[0] + b0 * (fourth[1] - fourth[0]),
             ]
             start = [min(max(x, lo + 1e-9), hi - 1e-9) for x, lo, hi in zip(start, lows, highs, strict=True)]
-            made = least_squares(left, start, bounds=(lows, highs), xtol=1e-12, ftol=1e-12, gtol=1e-12)
+            made = least_squares(
+                left, start, bounds=(lows, highs), xtol=1e-12, ftol=1e-12, gtol=1e-12, max_nfev=MOST_STEPS
+            )
             if best is None or made.cost < best.cost:
                 best = made
     assert best is not None

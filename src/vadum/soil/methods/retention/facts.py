@@ -7,7 +7,7 @@ from functools import lru_cache
 from typing import NamedTuple
 
 from vadum.soil.contract import paths
-from vadum.soil.contract.called import Called, Taken
+from vadum.soil.contract.called import Called, Taken, at_pace
 from vadum.soil.contract.compare import at_most
 from vadum.soil.contract.fields import known
 from vadum.soil.contract.numerics import error_of_mean
@@ -368,7 +368,7 @@ def called_of(one: One, pressures: tuple[Pressure, ...], school: RetentionSchool
         words=one.name,
         by="clock",
         unit="min",
-        at=tuple(every * i for i in range(1, many + 1)),
+        at=at_pace((every,), every, every * many),
         reads=("mass_g",),
         began_at=began,
         after_s=120,

@@ -5,7 +5,7 @@ from itertools import pairwise
 from typing import NamedTuple
 
 from vadum.soil.contract import paths
-from vadum.soil.contract.called import Called, Taken
+from vadum.soil.contract.called import Called, Taken, at_pace
 from vadum.soil.contract.fields import known
 from vadum.soil.contract.times import minutes_between
 from vadum.soil.methods.well_permeameter import well
@@ -193,16 +193,17 @@ def called_of(one: Reached, school: WellSchool) -> Called:
         shows = f"{rates[i]:.2f} mm/min" if i in rates else ""
         if known(row.level_mm):
             taken.append(Taken(i, _minutes(row, head), row.read_at, shows=shows))
-    last = max((t.at or 0.0 for t in taken), default=-school.read_every_min)
-    many = round(last / school.read_every_min) + 1 + MOST_AHEAD
+    every = school.read_every_min
+    last = max((t.at or 0.0 for t in taken), default=-every)
+    at = at_pace((0.0,), every, every * (round(last / every) + MOST_AHEAD))
     return Called(
         key=paths.at("heads", one.row, "readings"),
         words=f"the reservoir, {one.words}",
         by="clock",
         unit="min",
-        at=tuple(school.read_every_min * i for i in range(max(many, MOST_AHEAD))),
+        at=at,
         reads=("temperature_c", "level_mm"),
-        window_s=tuple([WINDOW_S] * max(many, MOST_AHEAD)),
+        window_s=tuple([WINDOW_S] * len(at)),
         began_at=head.lifted_at,
         after_s=15,
         over=one.over,

@@ -305,7 +305,7 @@ def _tangent(found: EndResult) -> list[dict[str, Cell]]:
 def _zero_mark(found: EndResult, high_kn: float) -> dict[str, Cell]:
     words = f"{found.end.words}: zero moves by {found.shift_mm:.2f} mm" if found.shift_mm else ""
     if found.by == "analyst" and found.computed is not None:
-        words = f"{found.end.words}: drawn {found.shift_mm:.2f}, computed {found.computed.shift_mm:.2f} mm"
+        words = f"{found.end.words}: drawn {found.shift_mm:.2f} mm, computed {found.computed.shift_mm:.2f} mm"
     return {
         "end": found.end.words,
         "at": found.shift_mm,

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from vadum.soil.contract import paths
-from vadum.soil.contract.called import Called, Hold, Taken
+from vadum.soil.contract.called import Called, Hold, Taken, at_pace
 from vadum.soil.contract.compare import at_least, at_most
 from vadum.soil.contract.fields import known
 from vadum.soil.contract.numerics import plain
@@ -319,9 +319,9 @@ def read_times(one: Loaded, school: PlateSchool) -> tuple[float, ...]:
     if school.rest_by == "time" and not (times and at_least(times[-1], school.hold_min)):
         times.append(school.hold_min)
     last = max((r.minutes for r in one.readings if r.minutes is not None), default=0.0)
-    while school.rest_by != "time" and times[-1] <= last + school.then_every_min:
-        times.append(times[-1] + school.then_every_min)
-    return tuple(times)
+    if school.rest_by == "time":
+        return tuple(times)
+    return at_pace(times, school.then_every_min, last + 1.001 * school.then_every_min)
 
 
 def holding(

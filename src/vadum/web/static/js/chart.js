@@ -37,7 +37,8 @@ export async function draw(onPick) {
 
 let dragging = null;
 const THUMB_PX = 24;
-const HANDLES = "handles"; // rows of {path, at, ...}: `at` lies on the axis, `power` makes the reading of it
+// Rows of {path, at, ...}: `at` is a stored figure, `power` makes the reading of it; an axis may show another unit.
+const HANDLES = "handles";
 const handlesOf = (view) => {
   try {
     return view.data(HANDLES);
@@ -46,20 +47,45 @@ const handlesOf = (view) => {
   }
 };
 const reading = (row, at) => at ** (row.power || 1);
-const said = (row, at) => row.words.replace("{}", reading(row, at).toFixed(row.digits ?? 2));
+const STORED = [1, 0];
+const axis = (view, name) => metas[views.indexOf(view)]?.axes?.[name] ?? STORED;
+const placed = (view, name, stored) => view.scale(name)(stored * axis(view, name)[0] + axis(view, name)[1]);
+function stored(view, name, pixel) {
+  const [slope, start] = axis(view, name);
+  return (view.scale(name).invert(pixel) - start) / slope;
+}
+
+function said(row, at) {
+  const shown = reading(row, at) * (row.slope ?? 1) + (row.start ?? 0);
+  const step = 10 ** -(row.digits ?? 2);
+  return row.words.replace("{}", (Math.round(shown / step) * step).toFixed(Math.max(row.digits ?? 2, 0)));
+}
+
+// The row is changed where it is: its mark stays the same one, which a finger still holds.
+const put = (view, { path }, change) =>
+  view
+    .change(
+      HANDLES,
+      Object.entries(change).reduce(
+        (set, [name, value]) => set.modify((row) => row.path === path, name, value),
+        vega.changeset(),
+      ),
+    )
+    .runAsync();
 
 // A mark that carries the path of a judgement can be dragged along the axis; what was drawn is told when it is let go.
 function handles(view, onDrop) {
   const place = view.container();
   const inside = (event) => {
     const box = place.querySelector("svg").getBoundingClientRect();
-    return [event.clientX - box.left - view.origin()[0], event.clientY - box.top - view.origin()[1]];
+    const [[x, y], around] = [view.origin(), view.padding()];
+    return [event.clientX - box.left - around.left - x, event.clientY - box.top - around.top - y];
   };
-  const along = (event) => Math.max(0, view.scale("x").invert(inside(event)[0]));
+  const along = (event) => Math.max(0, stored(view, "x", inside(event)[0]));
   // The mark is smaller than a thumb: a finger beside it means it too.
   const meant = (event) => {
     const [x, y] = inside(event);
-    const away = (row) => Math.hypot(view.scale("x")(row.at) - x, view.scale("y")(row.high) - y);
+    const away = (row) => Math.hypot(placed(view, "x", row.at) - x, placed(view, "y", row.high) - y);
     const [nearest] = handlesOf(view)
       .filter((row) => row.path)
       .sort((a, b) => away(a) - away(b));
@@ -69,7 +95,8 @@ function handles(view, onDrop) {
     const datum = item?.datum?.path ? item.datum : event.pointerType === "touch" ? meant(event) : null;
     if (!datum) return;
     event.preventDefault();
-    dragging = { view, along, onDrop, datum, rows: handlesOf(view) };
+    const row = handlesOf(view).find(({ path }) => path === datum.path);
+    dragging = { view, along, onDrop, row, began: { at: row.at, label: row.label } };
   });
   // While a mark is drawn the page does not scroll away under the finger.
   place.addEventListener("touchmove", (event) => dragging && event.preventDefault(), { passive: false });
@@ -79,22 +106,19 @@ export function drags(onDrop) {
   for (const view of views) handles(view, onDrop);
   addEventListener("pointermove", (event) => {
     if (!dragging) return;
-    const at = dragging.along(event);
-    dragging.at = at;
-    const moved = (row) => (row.path === dragging.datum.path ? { ...row, at, label: said(row, at) } : row);
-    dragging.view.data(HANDLES, dragging.rows.map(moved));
-    dragging.view.runAsync();
+    const { view, row, along } = dragging;
+    dragging.at = along(event);
+    put(view, row, { at: dragging.at, label: said(row, dragging.at) });
   });
   addEventListener("pointerup", () => {
     const done = dragging;
     dragging = null;
-    if (done && done.at !== undefined) onDrop({ path: done.datum.path, value: reading(done.datum, done.at) });
+    if (done && done.at !== undefined) done.onDrop({ path: done.row.path, value: reading(done.row, done.at) });
   });
   // A finger that the browser took for scrolling has drawn nothing: the mark goes back, the picture lives on.
   addEventListener("pointercancel", () => {
     if (!dragging) return;
-    dragging.view.data(HANDLES, dragging.rows);
-    dragging.view.runAsync();
+    put(dragging.view, dragging.row, dragging.began);
     dragging = null;
   });
 }
