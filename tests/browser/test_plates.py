@@ -69,7 +69,7 @@ def jack(app, name, **its):
 
 def test_a_modulus_is_read_from_the_jack_on_a_phone_though_the_network_goes(live, opened):
     code = begun(live, "plate_modulus", "din_road", (*APRON, ("gauges_count", "1")))
-    simulator = jack(live, "JX", speed="30", noise="0.02", seed="4", area_mm2="70685.8")
+    simulator = jack(live, "JX", speed="10", noise="0.02", seed="4", area_mm2="70685.8")
     page = opened(live, "IM", f"/runs/{code}", width=390, height=844)
     ready(page)
     assert page.request.post(f"{live.address}/api/v1/runs/{code}/instrument", data={"instrument": "JX"}).ok
