@@ -1,5 +1,6 @@
 """Fixtures that are small and real: a SQLite file, people, a sample, the served application."""
 
+import os
 import shutil
 import tempfile
 from collections.abc import Iterator
@@ -10,7 +11,7 @@ from pathlib import Path
 import pytest
 from hypothesis import settings
 
-from tests import postgres
+from tests import postgres, serving
 from tests.serving import AT, Served, served
 from vadum.tape import ground, kit, people, runs, signatures
 from vadum.tape.clock import FrozenClock
@@ -148,6 +149,13 @@ def lab(tmp_path: Path, database_kind: str) -> Iterator[Lab]:
 def app(tmp_path_factory: pytest.TempPathFactory, database_kind: str) -> Iterator[Served]:
     with served(tmp_path_factory.mktemp("served"), FrozenClock(AT), database_kind) as running:
         yield running
+
+
+@pytest.fixture(scope="session", autouse=True)
+def together(tmp_path_factory: pytest.TempPathFactory) -> None:
+    """What is built once for all processes of a test run lies in a folder that they share."""
+    own = tmp_path_factory.getbasetemp()
+    serving.shared.append(own.parent if "PYTEST_XDIST_WORKER" in os.environ else own)
 
 
 @pytest.fixture

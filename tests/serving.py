@@ -1,5 +1,7 @@
 """The true application on a real socket, for tests, pictures and measurements."""
 
+import fcntl
+import json
 import socket
 import tempfile
 import threading
@@ -78,8 +80,8 @@ class Served:
             return f"{self.address}/enter/{people.one_time_link(session, person, self.clock.now())}"
 
 
-_IDS: dict[str, int] = {}
-_TEMPLATE: list[tempfile.TemporaryDirectory[str]] = []
+_FOLDERS: list[tempfile.TemporaryDirectory[str]] = []
+shared: list[Path] = []  # a folder that the processes of one test run have together
 
 
 @cache
@@ -92,14 +94,35 @@ def _postgres_template() -> tuple[str, dict[str, int]]:
     return name, ids
 
 
-def _prepared(target: Path) -> None:
-    if not _TEMPLATE:
-        _TEMPLATE.append(tempfile.TemporaryDirectory(prefix="vadum-template-"))
-        made = Database(f"sqlite:///{_TEMPLATE[0].name}/demo.db")
-        made.migrate()
-        _IDS.update(build(made, AT))
-        made.close()
-    copy_live(Path(_TEMPLATE[0].name) / "demo.db", target)
+@cache
+def _template() -> tuple[Path, dict[str, int]]:
+    """The frozen demo's file and its people, built by whoever of the test processes asks first."""
+    if not shared:
+        _FOLDERS.append(tempfile.TemporaryDirectory(prefix="vadum-template-"))
+    folder = shared[0] if shared else Path(_FOLDERS[0].name)
+    file, people_file = folder / "demo.db", folder / "demo.json"
+    with (folder / "demo.lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        if not people_file.exists():
+            file.unlink(missing_ok=True)
+            made = Database(f"sqlite:///{file}")
+            made.migrate()
+            people_file.write_text(json.dumps(build(made, AT)))
+            made.close()
+    return file, json.loads(people_file.read_text())
+
+
+def prepared(target: Path) -> dict[str, int]:
+    """A copy of the frozen demo; its people's ids by their initials."""
+    file, ids = _template()
+    copy_live(file, target)
+    return dict(ids)
+
+
+def prepared_on_a_server() -> tuple[str, dict[str, int]]:
+    """The address of a copy of the frozen demo on the tests' PostgreSQL; its people's ids by their initials."""
+    name, ids = _postgres_template()
+    return postgres.server().url(postgres.server().create(name)), dict(ids)
 
 
 def free_port() -> int:
@@ -114,13 +137,11 @@ def served(folder: Path, clock: Clock | None = None, kind: str = "sqlite") -> It
     clock = clock or FrozenClock(AT)
     url = f"sqlite:///{folder / 'demo.db'}"
     if kind == "postgres":
-        name, ids = _postgres_template()
-        url = postgres.server().url(postgres.server().create(name))
+        url, ids = prepared_on_a_server()
         database = Database(url, clock)
     elif clock.now() == AT:
-        _prepared(folder / "demo.db")
+        ids = prepared(folder / "demo.db")
         database = Database(url)
-        ids = dict(_IDS)
     else:
         database = Database(url)
         database.migrate()

@@ -12,9 +12,7 @@ from pathlib import Path
 
 import httpx2
 
-from tests import postgres
-from tests.serving import free_port
-from vadum.demo.job import build
+from tests.serving import free_port, prepared_on_a_server
 from vadum.tape import people
 from vadum.tape.database import Database
 from vadum.tape.tables import Person
@@ -71,12 +69,9 @@ def until(true: object, seconds: float = 40.0) -> bool:
 
 
 @contextmanager
-def several(workers: int, url: str | None = None) -> Iterator[Several]:
+def several(workers: int) -> Iterator[Several]:
     """The demo's job, served by so many processes."""
-    url = url or postgres.empty_database()
-    database = Database(url)
-    ids = build(database, datetime.now(UTC))
-    database.close()
+    url, ids = prepared_on_a_server()
     port = free_port()
     words = ["serve", "--db", url, "--port", str(port), "--workers", str(workers)]
     process = subprocess.Popen(

@@ -5,7 +5,7 @@ from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import network_gone
 from tests.browser.test_a_day import ready
-from vadum.tape import runs
+from vadum.tape import ground, runs
 from vadum.tape.entries import NewEntry
 from vadum.tape.tables import Person
 
@@ -289,3 +289,32 @@ def test_calls_are_spoken_when_they_are_asked_for_and_a_voice_is_there(app, open
         }"""
     )
     assert said == ["In half a minute: Read cylinder B", "In five seconds.", "Read cylinder B"]
+
+
+def test_a_key_or_a_button_pressed_twice_enters_one_reading(live, opened):
+    with live.database.writing() as session:
+        by = session.get(Person, live.ids["IM"])
+        sample = ground.places(session, 1)[0]
+        codes = [runs.start(session, sample, m, None, by, live.clock.now()).code for m in ("water_content", "cbr")]
+    page = opened(live, "IM", f"/runs/{codes[0]}")
+    ready(page)
+    page.evaluate("""() => {
+        const field = document.querySelector('[data-fields] input[data-path="tin"]');
+        field.focus();
+        field.value = '777';
+        for (let n = 0; n < 3; n++)
+            field.dispatchEvent(new KeyboardEvent('keydown', { key: 'Enter', bubbles: true, cancelable: true }));
+    }""")
+    expect(page.locator('[data-fields] input[data-path="tin"]')).to_have_count(0)
+    page.goto(f"{live.address}/runs/{codes[1]}?step=soak")
+    ready(page)
+    page.evaluate("""() => {
+        const button = document.querySelector('[data-choose="soaked"]');
+        for (let n = 0; n < 3; n++) button.click();
+    }""")
+    expect(page.locator('[data-choose="soaked"]')).to_have_count(0)
+    expect(page.locator(".saved")).to_have_text("all saved")
+    for code, path in ((codes[0], "tin"), (codes[1], "condition")):
+        with live.database.reading() as session:
+            tape = runs.read_tape(session, runs.find(session, code).id)
+        assert [e.path for e in tape].count(path) == 1

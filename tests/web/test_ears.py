@@ -166,7 +166,7 @@ def test_a_zero_stands_on_the_tape_and_outlives_the_ear(lab, shop, simulator):
     assert again.offset_mm == zero
     again.begin(True)
     assert until(lambda: len(rows(lab, code)) >= many + 3)
-    assert all(r.missed is None for r in rows(lab, code)), "no call was taken for one that lies behind"
+    assert all(r.missed is None for r in rows(lab, code)[:many]), "no call was taken for one that lies behind"
 
 
 def test_a_push_begun_by_hand_is_taken_over_only_by_a_gauge_that_stands_there(lab, shop, simulator):

@@ -5,7 +5,7 @@ import { draw, drags, feed } from "./chart.js";
 import { swap } from "./fragments.js";
 import { listenToKeys } from "./keys.js";
 import { keepDesk, keepParts, keptParts } from "./kept.js";
-import { held, post, postEntry, Refusal, Troubled, Waiting } from "./send.js";
+import { held, post, postEntry, Refusal, setsOut, Troubled, Waiting } from "./send.js";
 
 const desk = document.getElementById("desk");
 const code = desk.dataset.code;
@@ -156,6 +156,8 @@ function cannotShow(words) {
 
 // Readings go one after the other, in the order they were typed.
 function keep(entry, { insist = false, input = null, takenFrom = "" } = {}) {
+  const arrived = setsOut(code, entry);
+  if (!arrived) return Promise.resolve({});
   const typedMs = now();
   const kept = chain.then(async () => {
     try {
@@ -195,7 +197,7 @@ function keep(entry, { insist = false, input = null, takenFrom = "" } = {}) {
       throw error;
     }
   });
-  chain = kept.catch(() => {});
+  chain = kept.catch(() => {}).finally(arrived);
   return kept;
 }
 

@@ -80,6 +80,15 @@ export async function post(url, body) {
 }
 
 // A reading, typed at `typedMs`, and what it is called. Its id is made here, once: sending it twice keeps one.
+// A key or a button pressed twice enters one reading: null while the same is on its way, else what ends its way.
+const onTheWay = new Set();
+export function setsOut(run, { path, value, strikes }) {
+  const same = JSON.stringify([run, path, value, strikes]);
+  if (onTheWay.has(same)) return null;
+  onTheWay.add(same);
+  return () => onTheWay.delete(same);
+}
+
 export async function postEntry(url, entry, insist, typedMs = now(), takenFrom = "", words = "") {
   const body = { entry: { id: crypto.randomUUID(), ...entry }, insist };
   if (takenFrom) body.taken_from = takenFrom;

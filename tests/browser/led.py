@@ -1,0 +1,70 @@
+"""A hand that does what a desk asks, with the readings of a record: what it costs is counted by the page."""
+
+import contextlib
+from datetime import timedelta
+from typing import Any
+
+from playwright.sync_api import Page, expect
+from playwright.sync_api import TimeoutError as PlaywrightTimeout
+
+from tests.browser.test_a_day import advice
+from tests.soil.test_following_advice import flat
+from vadum.tape import kit
+
+ASKED = """() => {
+    const open = [...document.querySelectorAll('[data-fields] input, [data-fields] [data-choose]')];
+    const first = open.find((one) => one === document.activeElement) || open[0];
+    if (!first) return ['', ''];
+    return [first.dataset.path, first.hasAttribute('data-choose') ? 'choice' : first.dataset.kind || ''];
+}"""
+
+
+def shelved(app, readings: dict[str, Any]) -> None:
+    """The tins of a record in the kit, with their tares: a laboratory's tins are."""
+    with app.database.writing() as session:
+        for path, code in readings.items():
+            tare = readings.get(path.removesuffix("tin") + "mass_tin_g")
+            if not path.endswith("tin") or tare is None or kit.find(session, "tin", code):
+                continue
+            item = kit.add_item(session, kit.NewItem(kind="tin", code=code))
+            kit.add_tare(session, item, tare, "IM", app.clock.now() - timedelta(days=9))
+
+
+def led(page: Page, readings: dict[str, Any], most: int = 300) -> str:
+    """Types what is asked for from the readings until the desk asks for something else; its advice then."""
+    for _ in range(most):
+        path, kind = page.evaluate(ASKED)
+        if path not in readings:
+            return advice(page)
+        value = readings[path]
+        if kind == "choice":
+            # What was typed before may bring the choice with it, as a piece of kit does.
+            with contextlib.suppress(PlaywrightTimeout):
+                page.locator(f'[data-choose="{value}"][data-path="{path}"]').click(timeout=3000)
+        else:
+            field = page.locator(f'[data-fields] input[data-path="{path}"]')
+            if not field.evaluate("one => one === document.activeElement"):
+                field.click()
+            if kind == "day":
+                field.fill(value.isoformat())  # eight digits
+            else:
+                page.keyboard.type(f"{value:g}" if isinstance(value, float) else str(value))
+            page.keyboard.press("Enter")
+        expect(page.locator(f'[data-fields] input[data-path="{path}"]')).to_have_count(0)
+    raise AssertionError(advice(page))
+
+
+def called(page: Page, readings: dict[str, Any], path: str) -> None:
+    """What the travel calls, read by hand one after the other until the push is over: a figure and Enter each."""
+    row, field = path.partition("[")[0], page.locator("#call-div")
+    many = sum(p.startswith(f"{row}[") and p.endswith(".ring_div") for p in readings)
+    for n in range(many):
+        expect(field).to_be_focused()
+        page.keyboard.type(f"{readings[f'{row}[{n}].ring_div']:g}")
+        page.keyboard.press("Enter")
+        expect(field).to_have_value("")
+
+
+def record_of(its, school, seed: int = 3) -> dict[str, Any]:
+    """The readings of a virtual soil by their places, without the moments: those come with Enter."""
+    return {p: v for p, v in flat(its.virtual(seed, school, None).record).items() if not hasattr(v, "hour")}
