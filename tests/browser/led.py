@@ -41,6 +41,7 @@ def led(page: Page, readings: dict[str, Any], most: int = 300) -> str:
             # What was typed before may bring the choice with it, as a piece of kit does.
             with contextlib.suppress(PlaywrightTimeout):
                 page.locator(f'[data-choose="{value}"][data-path="{path}"]').click(timeout=3000)
+                expect(page.locator(f'[data-choose="{value}"][data-path="{path}"]')).to_have_count(0)
         else:
             field = page.locator(f'[data-fields] input[data-path="{path}"]')
             if not field.evaluate("one => one === document.activeElement"):
@@ -52,17 +53,6 @@ def led(page: Page, readings: dict[str, Any], most: int = 300) -> str:
             page.keyboard.press("Enter")
         expect(page.locator(f'[data-fields] input[data-path="{path}"]')).to_have_count(0)
     raise AssertionError(advice(page))
-
-
-def called(page: Page, readings: dict[str, Any], path: str) -> None:
-    """What the travel calls, read by hand one after the other until the push is over: a figure and Enter each."""
-    row, field = path.partition("[")[0], page.locator("#call-div")
-    many = sum(p.startswith(f"{row}[") and p.endswith(".ring_div") for p in readings)
-    for n in range(many):
-        expect(field).to_be_focused()
-        page.keyboard.type(f"{readings[f'{row}[{n}].ring_div']:g}")
-        page.keyboard.press("Enter")
-        expect(field).to_have_value("")
 
 
 def record_of(its, school, seed: int = 3) -> dict[str, Any]:

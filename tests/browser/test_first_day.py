@@ -78,7 +78,7 @@ def test_a_job_goes_from_one_program_into_an_empty_one_and_the_check_is_green(ap
     page = opened(app, "RV", "/ground/KS-26")
     page.get_by_text("The job itself").click()
     with page.expect_download() as waiting:
-        page.get_by_role("link", name="The whole job as a zip").click()
+        page.get_by_role("link", name="the whole job, zip").click()
     path = waiting.value.path()
     there = opened(empty, "MR", "/ground")
     there.get_by_label("a job as another program exported it, a zip").set_input_files(

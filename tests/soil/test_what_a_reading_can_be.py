@@ -104,10 +104,11 @@ def calls_of(work):
 
 @pytest.mark.parametrize("its", METHODS.values(), ids=METHODS)
 def test_a_moment_typed_a_century_off_makes_no_work_of_a_century(its):
-    for school in its.schools.values():
+    for n, school in enumerate(its.schools.values()):
         record = its.Record.model_validate(whole_of(its, school)[0])
         usual = calls_of(lambda: its.judge(record, school, NOON))  # noqa: B023
-        for path, far in typed_in_turn(its, school, "2199-12-31T23:59:59+00:00", "999999"):
+        hours = () if n else ("999999",)  # a count of hours is read alike by every school
+        for path, far in typed_in_turn(its, school, "2199-12-31T23:59:59+00:00", *hours):
             if unit_of(path) not in ("", "s", "min", "h"):
                 continue
             worked = calls_of(lambda: its.judge(far, school, NOON))  # noqa: B023
