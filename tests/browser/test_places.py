@@ -244,3 +244,11 @@ def test_signing_in_by_hand(app, opened, browser):
     page.keyboard.press("Enter")
     page.wait_for_url("**/bench")
     expect(page.locator(".who summary")).to_have_text("RV")
+
+
+def test_a_browser_prints_a_sheet_as_one_page_and_its_annex(app, opened):
+    page = opened(app, "TO", "/runs/LL-01/sheet")
+    printed = page.pdf(prefer_css_page_size=True)
+    assert len(re.findall(rb"/Type\s*/Page\b", printed)) == 2
+    page.emulate_media(media="print")
+    assert page.locator(".a4").first.evaluate("one => one.scrollWidth <= one.clientWidth + 1")
