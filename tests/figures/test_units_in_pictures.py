@@ -110,6 +110,20 @@ def test_a_label_is_converted_whole_or_not_at_all(text, shown):
     assert text_in_units(text, SI) == text
 
 
+@pytest.mark.parametrize("name", METHODS)
+def test_a_decimal_comma_is_written_on_axes_and_beside_marks(name):
+    school, outcome = made(name)
+    words = WORDS.findall(svg(figure(name), school, outcome, style=Style(decimal=",")))
+    stopped = [w for w in words if re.search(r"\d\.\d", w) and "0.425" not in w]
+    assert stopped == []
+
+
+def test_a_path_is_no_figure_whatever_the_sign():
+    row = {"path": "cells[0].at", "words": "{} kPa", "label": "1.5 kPa"}
+    (shown,) = rows_in_style([row], Style(decimal=","))
+    assert shown == {"path": "cells[0].at", "words": "{} kPa", "label": "1,5 kPa", "decimal": ","}
+
+
 @pytest.mark.parametrize("unit", CUSTOMARY)
 def test_a_straight_line_is_the_whole_of_every_unit(unit):
     its = CUSTOMARY[unit]

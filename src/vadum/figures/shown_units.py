@@ -5,7 +5,7 @@ from collections.abc import Iterable, Mapping
 from typing import Any
 
 from vadum.soil.contract.outcome import Cell
-from vadum.soil.contract.shown_units import Shown, Style, line_of, text_in_units, unit_shown
+from vadum.soil.contract.shown_units import SI, Shown, Style, in_decimals, line_of, text_in_units, unit_shown
 
 AXES = ("x", "y")
 # Sieves and grain sizes are named in millimetres in both systems.
@@ -88,7 +88,7 @@ def _scale(scale: Mapping[str, Any], slope: float, start: float) -> dict[str, An
 
 
 def rows_in_style(rows: Iterable[Mapping[str, Cell]], style: Style) -> list[dict[str, Any]]:
-    """Rows of a series with what is written beside the marks in the units of a style; their figures stay as stored.
+    """Rows of a series with what is written beside the marks in the units and signs of a style; their figures stay.
 
     A handle says what it reads while it is drawn: its `words` have a blank, filled with `slope` times the stored figure
     and `start`, to so many `digits`.
@@ -96,12 +96,21 @@ def rows_in_style(rows: Iterable[Mapping[str, Cell]], style: Style) -> list[dict
     return [_row(dict(row), style) for row in rows]
 
 
+def number_locale(style: Style) -> dict[str, Any]:
+    """What the drawing library is told of how figures are written; nothing where it writes them so by itself."""
+    if style.decimal == ".":
+        return {}
+    return {"locale": {"number": {"decimal": style.decimal, "thousands": " ", "grouping": [3], "currency": ["", ""]}}}
+
+
 def _row(row: dict[str, Any], style: Style) -> dict[str, Any]:
-    if style.units == "SI":
+    if style == SI:
         return row
     for name, text in row.items():
-        if isinstance(text, str):
-            row[name] = text_in_units(text, style)
+        if isinstance(text, str) and name != "path":
+            row[name] = in_decimals(text_in_units(text, style), style.decimal)
+    if "words" in row and style.decimal != ".":
+        row["decimal"] = style.decimal
     blank = _BLANK.search(words) if isinstance(words := row.get("words"), str) else None
     unit = unit_shown(blank["unit"], style) if blank else None
     if blank and unit:

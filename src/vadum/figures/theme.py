@@ -5,7 +5,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from vadum.figures.shown_units import axis_units, layers_in_style, rows_in_style
+from vadum.figures.shown_units import axis_units, layers_in_style, number_locale, rows_in_style
 from vadum.soil.contract.outcome import Outcome
 from vadum.soil.contract.shown_units import SI, Style, line_of
 
@@ -66,7 +66,7 @@ class Figure:
             "width": width,
             "height": self.height,
             "autosize": {"type": "fit-x" if width == "container" else "fit", "contains": "padding"},
-            "config": CONFIG,
+            "config": CONFIG | number_locale(style),
             "layer": layers_in_style(layers, style),
         }
 
@@ -101,7 +101,7 @@ class Figure:
                 "height / width", f"{f.height} / {width}"
             )
             parts.append({"width": width, "height": f.height, "layer": json.loads(layers)})
-        head = {k: v for k, v in self.spec(school, width).items() if k in ("$schema", "description", "config")}
+        head = {k: v for k, v in self.spec(school, width, style).items() if k in ("$schema", "description", "config")}
         return head | {"vconcat": parts, "spacing": 14}
 
     def data(self, outcome: Outcome, style: Style = SI) -> dict[str, list[dict[str, Any]]]:

@@ -58,7 +58,8 @@ function stored(view, name, pixel) {
 function said(row, at) {
   const shown = reading(row, at) * (row.slope ?? 1) + (row.start ?? 0);
   const step = 10 ** -(row.digits ?? 2);
-  return row.words.replace("{}", (Math.round(shown / step) * step).toFixed(Math.max(row.digits ?? 2, 0)));
+  const figure = (Math.round(shown / step) * step).toFixed(Math.max(row.digits ?? 2, 0));
+  return row.words.replace("{}", figure.replace(".", row.decimal ?? "."));
 }
 
 // The row is changed where it is: its mark stays the same one, which a finger still holds.
