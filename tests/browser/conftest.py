@@ -64,6 +64,13 @@ def opened(browser: Browser) -> Iterator[Opener]:
     assert said == []
 
 
+def night(app: Served, page: Page, **passes: float) -> None:
+    """Hours pass with no page open. A sign-in ends meanwhile: whatever an open page then asked for would be refused,
+    and whether it asks before it is left is a matter of the machine's speed."""
+    page.goto("about:blank")
+    app.clock.step(**passes)
+
+
 def network_gone(opened: Opener) -> None:
     """Forget what a browser says by itself of a network that is gone; anything else still fails the test."""
     said = opened.said  # type: ignore[attr-defined]

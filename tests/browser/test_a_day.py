@@ -6,7 +6,7 @@ import time
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.conftest import network_gone
+from tests.browser.conftest import network_gone, night
 from vadum.demo.job import drops_at
 
 pytestmark = pytest.mark.browser
@@ -129,7 +129,7 @@ def test_a_liquid_limit_day_by_keyboard_alone(live, opened, tmp_path):
     expect(page.locator('[data-fragment="advice"]')).to_contain_text("in the oven until tomorrow")
 
     # Tomorrow: the bench leads to the field with one key.
-    live.clock.step(hours=17)
+    night(live, page, hours=17)
     page.goto(live.address + "/bench")
     page.wait_for_url("**/signin**")  # the night is longer than a session
     page.goto(live.link("IM"))

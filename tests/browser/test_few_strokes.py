@@ -5,6 +5,7 @@ import zipfile
 import pytest
 from playwright.sync_api import Page, expect
 
+from tests.browser.conftest import night
 from tests.browser.led import ASKED, led, record_of, shelved
 from tests.browser.test_a_day import COUNT, ready, strokes
 from tests.browser.test_call_desk import read, seated
@@ -76,7 +77,7 @@ def waited(app, page, code):
     due = [d.at for d in read(app, code).at(now).advice.due if d.at is not None]
     if not due or min(due) <= now:
         return False
-    app.clock.step(seconds=(min(due) - now).total_seconds())
+    night(app, page, seconds=(min(due) - now).total_seconds())
     page.goto(app.link("IM"))  # a night ends a sign-in
     page.goto(f"{app.address}/runs/{code}")
     ready(page)

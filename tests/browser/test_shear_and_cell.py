@@ -8,7 +8,7 @@ import pytest
 from PIL import Image
 from playwright.sync_api import expect
 
-from tests.browser.conftest import network_gone
+from tests.browser.conftest import network_gone, night
 from tests.browser.test_a_day import ready
 from tests.browser.test_call_desk import called, read
 from tests.browser.test_strength_desks import begun
@@ -296,23 +296,23 @@ def test_a_triaxial_goes_from_its_preparation_to_its_envelope_on_a_stepped_clock
     advice = page.locator('[data-fragment="advice"]')
     sent("wanted", "number", "discs", "membrane", "lines")
     expect(page.locator(".cellpic")).to_be_visible()
-    live.clock.step(hours=17)
+    night(live, page, hours=17)
     sent("diameter", "height", "mass_g", "mounted")
     sent("increments")
     expect(page.locator(".bplot")).to_contain_text("0.97")
     sent("saturated", "saturation")
     sent("cell_kpa", "back_kpa", "under")
-    live.clock.step(hours=3)
+    night(live, page, hours=3)
     sent("drained", "consolidation[")
     expect(page.locator('[data-fragment="board"]')).to_contain_text("t90")
     sent("consolidated", "consolidation_", "volume_out", "rate")
-    live.clock.step(hours=12)
+    night(live, page, hours=12)
     sent("shear")
     assert read(live, code).outcome.value("t1_deviator_kpa")
     assert read(live, code).outcome.value("phi_degrees") is None
     sent("stopped", "failed", "plane", "tin", "mass_tin", "mass_wet", "mass_dry", "in_oven")
     for row in (1, 2):
-        live.clock.step(hours=30)
+        night(live, page, hours=30)
         sent("", row=row)
     outcome = read(live, code).outcome
     truth = its.outcome(whole, school)

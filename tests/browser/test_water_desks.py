@@ -6,7 +6,7 @@ from datetime import timedelta
 import pytest
 from playwright.sync_api import expect
 
-from tests.browser.conftest import network_gone
+from tests.browser.conftest import network_gone, night
 from tests.browser.test_a_day import ready
 from tests.browser.test_call_desk import read
 from tests.browser.test_strength_desks import place
@@ -160,7 +160,7 @@ def test_a_rack_of_cells_over_three_weeks_takes_two_key_strokes_a_weighing(live,
     assert page.request.post(f"{live.address}/api/v1/runs/{code}/instrument", data={"instrument": "BX"}).ok
     weighed = 0
     for _day in range(21):
-        live.clock.step(seconds=86400)
+        night(live, page, seconds=86400)
         page.goto(live.link("IM"))  # signed in anew each morning
         page.goto(f"{live.address}/runs/{code}")
         ready(page)
