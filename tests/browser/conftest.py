@@ -49,7 +49,8 @@ def opened(browser: Browser) -> Iterator[Opener]:
             "document.addEventListener('securitypolicyviolation', e => console.error('policy ' + e.violatedDirective))"
         )
         # No hand types as fast as a test does: what a scanner types is tried where a test says so.
-        context.add_init_script("localStorage.getItem('vadum-scan') || localStorage.setItem('vadum-scan', 'off')")
+        quiet = "localStorage.getItem('vadum-scan') || localStorage.setItem('vadum-scan', 'off')"
+        context.add_init_script(f"if (location.protocol !== 'about:') {quiet}")
         page = context.new_page()
         page.on("console", lambda m: said.append(m.text) if m.type == "error" else None)
         page.on("pageerror", lambda e: said.append(str(e)))

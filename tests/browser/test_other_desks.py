@@ -6,7 +6,7 @@ from datetime import datetime
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.conftest import network_gone, night
+from tests.browser.conftest import network_gone
 from tests.browser.test_a_day import advice, ready, typed
 from tests.serving import served
 from vadum.tape import runs, signatures
@@ -65,7 +65,7 @@ def test_a_plastic_limit_pair_with_its_index_from_the_other_run(live, opened):
         typed(page, "tin + wet soil", wet)
     page.keyboard.press("Enter")
     expect(page.locator('[data-fragment="advice"]')).to_contain_text("in the oven until tomorrow")
-    night(live, page, hours=13)
+    live.clock.step(hours=13)
     typed(page, "tin + dry soil", "31.07")
     typed(page, "tin + dry soil", "28.86")
     expect(page.locator(".vals")).to_contain_text("plasticity index")
@@ -93,7 +93,7 @@ def test_the_cone_has_no_drop_counter_and_asks_for_millimetres(live, opened):
     typed(page, "water added", "110")
     typed(page, "closed to season", "10:00")
     expect(page.locator(".counter")).to_have_count(0)
-    night(live, page, hours=13)
+    live.clock.step(hours=13)
     page.goto(live.link("IM"))
     page.goto(page.url.replace("/bench", "/runs/LL-06"))
     ready(page)
