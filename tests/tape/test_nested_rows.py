@@ -8,8 +8,8 @@ from vadum.soil.contract import paths
 from vadum.soil.contract.block import block_of
 from vadum.soil.contract.errors import FieldError
 from vadum.soil.contract.fields import Number, RecordPart, reading
-from vadum.tape.entries import parse
 from vadum.tape.fold import fold
+from vadum.tape.typed_values import parse
 
 
 class Reading(RecordPart):

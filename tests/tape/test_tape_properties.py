@@ -13,8 +13,9 @@ from vadum.soil.contract.errors import FieldError
 from vadum.soil.contract.fields import count, moment, number
 from vadum.soil.methods.liquid_limit import METHOD as LIQUID
 from vadum.soil.methods.water_content.record import Record
-from vadum.tape.entries import GENESIS, Taped, broken_link, hash_of, parse, resolved
+from vadum.tape.entries import GENESIS, Taped, broken_link, hash_of, resolved
 from vadum.tape.fold import collision_verdicts, fold
+from vadum.tape.typed_values import parse
 
 START = datetime(2026, 5, 12, 8, 0, tzinfo=UTC)
 

@@ -8,7 +8,7 @@ from collections.abc import Mapping, Sequence
 from datetime import UTC, datetime
 from typing import Annotated, Any, NamedTuple
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field, PlainSerializer, TypeAdapter, ValidationError
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, PlainSerializer
 from sqlalchemy import Connection, bindparam, func, insert, select, update
 from sqlalchemy.orm.attributes import set_committed_value
 from sqlmodel import Session
@@ -16,7 +16,7 @@ from sqlmodel import Session
 from vadum.soil.contract import paths
 from vadum.soil.contract.block import Block, is_block, rows_in
 from vadum.soil.contract.errors import FieldError, VadumError
-from vadum.soil.contract.fields import MOST_COUNTED, NearMoment, RecordPart, unit_of
+from vadum.soil.contract.fields import MOST_COUNTED, NearMoment, unit_of
 from vadum.tape import ledger
 from vadum.tape.dialect import Prepared, loaded, stored
 from vadum.tape.tables import IN_HAND, Entry, Run
@@ -182,64 +182,6 @@ def _taped(row: Any) -> Taped:
     return Taped.model_construct(
         **{**row, "value": json.loads(row["value"]), "strikes": tuple(json.loads(row["strikes"]))}
     )
-
-
-def _message(error: ValidationError) -> str:
-    first = error.errors()[0]
-    text = first["msg"].removeprefix("Value error, ")
-    return text[0].lower() + text[1:]
-
-
-def parse(record: type[RecordPart], path: str, value: Any) -> None:
-    """Refuse what is not a place of the record or cannot be read as its kind; raises FieldError with the field."""
-    found = paths.holder_of(record, path)
-    if found is None:
-        flat = paths.not_a_list(record, path)
-        raise FieldError(path[:60] if not flat else path, flat or "there is no such field")
-    holder, last = found
-    rows = paths.rows_model(holder, last.name)
-    if (rows is not None) != (last.row is not None):
-        raise FieldError(path, "this is a list of rows: say which row" if rows else "this is not a list of rows")
-    if rows is not None and is_block(value):
-        _parse_block(rows, path, value)
-        return
-    if rows is not None and not isinstance(value, dict):
-        raise FieldError(path, "a row is an object of its fields")
-    if rows is None and isinstance(value, dict):
-        raise FieldError(path, "one value is wanted, not an object")
-    if isinstance(value, str) and not value.strip():
-        raise FieldError(path, "is empty")
-    texts = value.values() if isinstance(value, dict) else [value]
-    if any(isinstance(text, str) and "\x00" in text for text in texts):
-        raise FieldError(path, "holds a character that cannot be written")
-    part: Any = value if rows is None else [value]
-    if rows is not None and any(paths.rows_model(rows, name) for name in value):
-        raise FieldError(path, "the rows of a row are entered one by one")
-    try:
-        holder.model_validate({last.name: part})
-    except ValidationError as error:
-        location = error.errors()[0]["loc"]
-        at = path if rows is None else f"{path}.{location[-1]}"
-        unknown = error.errors()[0]["type"] == "extra_forbidden"
-        raise FieldError(at, "there is no such field" if unknown else _message(error)) from None
-
-
-def _parse_block(rows: type[RecordPart], path: str, value: dict[str, Any]) -> None:
-    """Refuse a block whose columns are no fields of the row, or that holds what cannot be read as their kind."""
-    for name, cells in value["columns"].items():
-        field = rows.model_fields.get(name)
-        if field is None or field.default == ():
-            raise FieldError(f"{path}.{name}"[:120], "there is no such field")
-        unit = value["units"].get(name, unit_of(name))
-        if unit != unit_of(name):
-            raise FieldError(f"{path}.{name}", f"is in {unit_of(name)}, not in {unit[:12]}")
-        kept = [cell for cell in cells if cell is not None and cell != ""]
-        try:
-            rows.model_validate({name: kept[0]} if kept else {})
-            TypeAdapter(tuple[field.annotation, ...]).validate_python(kept)  # type: ignore[name-defined]
-        except ValidationError as error:
-            row = next((part for part in error.errors()[0]["loc"] if isinstance(part, int)), 0)
-            raise FieldError(f"{path}.{name}", f"row {row + 1}: {_message(error)}") from None
 
 
 def _rows_so_far(entries: list[Taped], list_path: str) -> int:

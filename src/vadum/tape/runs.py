@@ -21,13 +21,14 @@ from vadum.soil.contract.school import School
 from vadum.soil.register import METHODS, method
 from vadum.tape import kit
 from vadum.tape.dialect import hold_row, lock_named
-from vadum.tape.entries import NewEntry, Taped, TapeError, append, parse, read_tape
+from vadum.tape.entries import NewEntry, Taped, TapeError, append, read_tape
 from vadum.tape.fence import BrokenRun, apart, fenced
 from vadum.tape.fold import Folded, clock_verdicts, collision_verdicts, fold, passed
 from vadum.tape.ground import PRACTICE_JOB, Place, place
 from vadum.tape.identity import schools_of
 from vadum.tape.tables import Person, Run
 from vadum.tape.typed_moments import with_offsets
+from vadum.tape.typed_values import parse
 from vadum.tape.vessels_elsewhere import held_elsewhere, taken_anyway
 
 STATES = ("open", "signed", "checked")

@@ -19,9 +19,10 @@ from vadum.soil.contract.compare import alike
 from vadum.soil.contract.errors import FieldError, VadumError
 from vadum.soil.contract.fields import RecordPart, number, unit_of
 from vadum.soil.contract.method import Method
-from vadum.tape.entries import NewEntry, parse, read_tape
+from vadum.tape.entries import NewEntry, read_tape
 from vadum.tape.runs import Read, compute, post
 from vadum.tape.tables import ColumnMatch, Person, Run
+from vadum.tape.typed_values import parse
 
 MOST_ROWS = 500  # one entry each; a list that takes blocks takes more
 MOST_BY_HAND = 100  # of a list that takes blocks: so many rows are still looked at one by one

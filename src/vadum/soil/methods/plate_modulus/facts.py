@@ -16,6 +16,7 @@ from vadum.soil.shared.plate.plan import Plan
 from vadum.soil.shared.plate.steps import Loaded, Rest, Target
 
 KPA = 1000.0  # in a MN/m²
+CYCLES = (("first", "Ev1", "first loading"), ("again", "Ev2", "second loading"))
 LIKE = 0.02  # of the greatest stress: a step that lies so near a planned one is that
 
 

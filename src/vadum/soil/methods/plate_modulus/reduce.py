@@ -5,9 +5,9 @@ import math
 from vadum.soil.contract import compare
 from vadum.soil.contract.fields import known
 from vadum.soil.contract.numerics import plain, significant_step
-from vadum.soil.contract.outcome import Cell, Missing, Outcome, Table
+from vadum.soil.contract.outcome import Missing, Outcome
 from vadum.soil.contract.results import Results
-from vadum.soil.methods.plate_modulus.facts import KPA, Curve, Facts
+from vadum.soil.methods.plate_modulus.facts import CYCLES, KPA, Curve, Facts
 from vadum.soil.methods.plate_modulus.modulus import (
     Origin,
     error_of_modulus,
@@ -19,14 +19,13 @@ from vadum.soil.methods.plate_modulus.modulus import (
 )
 from vadum.soil.methods.plate_modulus.record import Record
 from vadum.soil.methods.plate_modulus.school import ModulusSchool
+from vadum.soil.methods.plate_modulus.series import series
 from vadum.soil.shared.water_by_tin import masses_of
 
 SOURCE = "DIN 18134"
 PARABOLA = "1.5 * r / (a_1 + a_2 * sigma_0max)"
 UNITS = {"a0": "mm", "a1": "mm m²/MN", "a2": "mm m⁴/MN²"}
 TERMS = {"a0": "start", "a1": "slope", "a2": "bend"}
-CYCLES = (("first", "Ev1", "first loading"), ("again", "Ev2", "second loading"))
-CURVE_POINTS = 24
 
 
 def _give_fit(results: Results, name: str, words: str, curve: Curve, provisional: bool) -> None:
@@ -310,69 +309,6 @@ def limits(record: Record, ev1: float | None, ev2: float | None) -> list[tuple[s
     return found
 
 
-def _secants(facts: Facts, school: ModulusSchool) -> Table:
-    """Where a secant between the school's shares of the greatest stress meets the fitted curves."""
-    rows: list[dict[str, Cell]] = []
-    if facts.greatest is not None:
-        for name, _, _ in CYCLES:
-            fit = getattr(facts, name).fit
-            if fit is not None and (name == "first" or facts.over):
-                places = (share * facts.greatest for share in school.secant_shares)
-                rows += [{"part": name, "stress": at, "settlement_mm": fit.at(at)} for at in places]
-    return tuple(rows)
-
-
-def _series(facts: Facts, school: ModulusSchool) -> dict[str, Table]:
-    """The picture: readings of each part, fitted curves, the secant's marks, what is expected."""
-    names = {"preload": "preload", "first": "first loading", "down": "unloading", "again": "second loading"}
-    rows: list[dict[str, Cell]] = []
-    for one in facts.steps:
-        if one.kpa is None or one.settlement_mm is None:
-            continue
-        still = one is facts.hand and facts.rest is not None and not facts.rest.at_rest
-        rows.append(
-            {
-                "step": one.row + 1,
-                "part": names[one.cycle],
-                "stress": one.kpa / KPA,
-                "settlement_mm": one.settlement_mm,
-                "load_kn": one.load_kn,
-                "rate": one.rate_mm_min,
-                "held_min": one.held_min,
-                "order": one.row,
-                "moving": still,
-                "out": bool(one.step.excluded_because),
-                "label": f"{one.settlement_mm:.2f} mm, still moving" if still else "",
-            }
-        )
-    curves: list[dict[str, Cell]] = []
-    marks: list[dict[str, Cell]] = []
-    for name, symbol, _ in CYCLES:
-        curve: Curve = getattr(facts, name)
-        if curve.fit is None or not curve.sigma:
-            continue
-        low, high = (0.0 if name == "first" else curve.sigma[0]), curve.sigma[-1]
-        to = max(high, facts.ahead_first_kpa / KPA) if name == "first" and not facts.ended else high
-        for i in range(CURVE_POINTS + 1):
-            at = low + (to - low) * i / CURVE_POINTS
-            curves.append({"part": name, "stress": at, "settlement_mm": curve.fit.at(at), "ahead": at > high + 1e-9})
-        greatest = facts.greatest or to
-        if name == "first" or facts.over:
-            slope = curve.fit.a1 + curve.fit.a2 * greatest
-            at = greatest if name == "first" else high
-            ends = curve.fit.at(at)
-            for x in (low, at):
-                marks.append({"name": symbol, "stress": x, "settlement_mm": ends - slope * (at - x), "label": ""})
-            marks[-2]["label"] = f"this slope is {symbol}"
-    return {
-        "steps": tuple(rows),
-        "curves": tuple(curves),
-        "slopes": tuple(marks),
-        "secants": _secants(facts, school),
-        "truth": (),
-    }
-
-
 def reduce(facts: Facts, school: ModulusSchool) -> Outcome:
     """Everything that the readings so far allow."""
     record = facts.record
@@ -431,7 +367,7 @@ def reduce(facts: Facts, school: ModulusSchool) -> Outcome:
         values=tuple(results.values),
         missing=tuple(_missing(facts, school)),
         working=tuple(results.working),
-        series=_series(facts, school),
+        series=series(facts, school),
     )
 
 
