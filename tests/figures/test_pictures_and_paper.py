@@ -23,7 +23,6 @@ from vadum.soil.register import METHODS
 from vadum.tape import runs
 from vadum.tape.ground import Place
 from vadum.tape.tables import Job, Sample, Spot
-from vadum.web.views.desk import chart_tables
 from vadum.web.views.plan import HEIGHT, MARGIN, columns, plan
 from vadum.web.views.plan import WIDTH as PLAN_WIDTH
 
@@ -64,7 +63,7 @@ def test_the_table_behind_the_picture_says_the_same():
     method = METHODS["liquid_limit"]
     school = method.school()
     outcome = method.outcome(method.virtual(3, school, None).record, school)
-    [(heads, rows)] = chart_tables(method, outcome, dict(figure("liquid_limit").columns))
+    [(heads, rows)] = figure("liquid_limit").tables(outcome)
     assert heads == ["trial", "drops or mm", "water content, %", "state"]
     assert [r[0] for r in rows] == ["T1", "T2", "T3", "T4"]
     assert {r[3] for r in rows} == {"measured"}

@@ -118,6 +118,30 @@ def test_a_decimal_comma_is_written_on_axes_and_beside_marks(name):
     assert stopped == []
 
 
+@pytest.mark.parametrize("name", METHODS)
+def test_the_table_behind_a_picture_is_in_its_units(name):
+    _, outcome = made(name)
+    picture = figure(name)
+    for stored, shown, heads in zip(
+        picture.tables(outcome), picture.tables(outcome, US), picture.columns.values(), strict=True
+    ):
+        for column, (field, title) in enumerate(heads):
+            unit = None if field == "size_mm" else unit_of_title(title, US)
+            assert (shown[0][column] == title) is (unit is None)
+            for before, after in zip(stored[1], shown[1], strict=True):
+                if unit is None or not re.fullmatch(r"-?[\d.]+", before[column]):
+                    continue
+                digits = len(before[column].partition(".")[2])
+                wide = 10.0 ** -unit.digits(digits) + abs(line_of(unit)[0]) * 10.0**-digits
+                assert float(after[column]) == pytest.approx(converted(float(before[column]), unit), abs=wide)
+
+
+def test_a_small_figure_keeps_its_own_three_figures_in_the_table():
+    _, outcome = made("hydrometer")
+    (_, rows), *_ = figure("hydrometer").tables(outcome)
+    assert not [cell for row in rows for cell in row if cell == "0.00"]
+
+
 def test_a_path_is_no_figure_whatever_the_sign():
     row = {"path": "cells[0].at", "words": "{} kPa", "label": "1.5 kPa"}
     (shown,) = rows_in_style([row], Style(decimal=","))

@@ -86,6 +86,15 @@ def test_a_zero_in_any_field_makes_no_division_by_it(its, school):
         assert all(map(math.isfinite, numbers)), path
 
 
+@pytest.mark.parametrize("its", METHODS.values(), ids=METHODS)
+def test_a_sheet_is_printed_with_a_zero_that_was_kept(its):
+    school = its.school()
+    for path, record in typed_in_turn(its, school, "0"):
+        outcome = its.outcome(record, school)
+        if any(path in v.at and v.level == "stop" for v in outcome.verdicts):
+            assert its.with_uncertainties(record, school, outcome).verdicts == outcome.verdicts, path
+
+
 def calls_of(work):
     """How many functions some work calls: its length in steps, whatever the machine."""
     many = 0

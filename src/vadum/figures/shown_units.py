@@ -1,15 +1,27 @@
 """Pictures in the units of whoever looks: data stay as stored, axes and what is written beside them are converted."""
 
+import math
 import re
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
 
 from vadum.soil.contract.outcome import Cell
-from vadum.soil.contract.shown_units import SI, Shown, Style, in_decimals, line_of, text_in_units, unit_shown
+from vadum.soil.contract.shown_units import (
+    SI,
+    Shown,
+    Style,
+    in_decimals,
+    line_of,
+    reported_as,
+    text_in_units,
+    unit_shown,
+)
 
 AXES = ("x", "y")
-# Sieves and grain sizes are named in millimetres in both systems.
+# Sieves and grain sizes are named in millimetres in both systems; a title without a comma names its unit for good too,
+# as that of a cone's bands does.
 ALWAYS_METRIC = ("size_mm",)
+Table = tuple[list[str], list[list[str]]]
 _BLANK = re.compile(r"\{\} (?P<unit>[^\s,]+)")
 
 
@@ -23,6 +35,32 @@ def unit_of_title(title: object, style: Style) -> Shown | None:
         return None
     parts = (unit_shown(part.strip(), style) for part in title.split(",")[1:])
     return next((found for found in parts if found), None)
+
+
+def title_in(title: str, unit: Shown) -> str:
+    """A title with the sign of the unit that is shown in the place of the stored one."""
+    words = [part.strip() for part in title.split(",")]
+    return ", ".join([words[0], *(unit.sign if w == unit.written else w for w in words[1:])])
+
+
+def table_in_style(heads: Sequence[tuple[str, str]], rows: Iterable[Mapping[str, Cell]], style: Style) -> Table:
+    """The data behind a picture for those who do not see it: the titles, then the cells of each row as text."""
+    units = [None if field in ALWAYS_METRIC else unit_of_title(title, style) for field, title in heads]
+    shown = zip(heads, units, strict=True)
+    titles = [title_in(title, unit) if unit else title for (_, title), unit in shown]
+
+    def cell(field: str, unit: Shown | None, row: Mapping[str, Cell]) -> str:
+        value = row.get(field)
+        if isinstance(value, float):
+            # Three figures of what is small: a clay's size is no 0.00 mm.
+            digits = 2 if not value or not math.isfinite(value) else max(2, 2 - math.floor(math.log10(abs(value))))
+            text = f"{value:.{digits}f}"
+            text = (reported_as(text, value, unit) if unit else None) or text
+        else:
+            text = "" if value is None else text_in_units(str(value), style)
+        return in_decimals(text, style.decimal)
+
+    return titles, [[cell(field, u, row) for (field, _), u in zip(heads, units, strict=True)] for row in rows]
 
 
 def axis_units(layers: Iterable[Mapping[str, Any]], style: Style) -> dict[str, Shown]:
@@ -60,8 +98,7 @@ def _layer(layer: dict[str, Any], units: Mapping[str, Shown]) -> dict[str, Any]:
             worked = f"datum['{field}'] * {slope!r} + {start!r}"
             made[channel["field"]] = f"isValid(datum['{field}']) ? {worked} : null"
         if isinstance(channel.get("title"), str):
-            words = [part.strip() for part in channel["title"].split(",")]
-            channel["title"] = ", ".join([words[0], *(unit.sign if w == unit.written else w for w in words[1:])])
+            channel["title"] = title_in(channel["title"], unit)
         if isinstance(channel.get("scale"), dict):
             channel["scale"] = _scale(channel["scale"], slope, start)
         if isinstance(channel.get("axis"), dict):

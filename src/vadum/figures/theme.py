@@ -5,7 +5,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from vadum.figures.shown_units import axis_units, layers_in_style, number_locale, rows_in_style
+from vadum.figures.shown_units import Table, axis_units, layers_in_style, number_locale, rows_in_style, table_in_style
 from vadum.soil.contract.outcome import Outcome
 from vadum.soil.contract.shown_units import SI, Style, line_of
 
@@ -103,6 +103,10 @@ class Figure:
             parts.append({"width": width, "height": f.height, "layer": json.loads(layers)})
         head = {k: v for k, v in self.spec(school, width, style).items() if k in ("$schema", "description", "config")}
         return head | {"vconcat": parts, "spacing": 14}
+
+    def tables(self, outcome: Outcome, style: Style = SI) -> list[Table]:
+        """The data behind the picture as text, for those who do not see it: the titles and the rows of each series."""
+        return [table_in_style(heads, outcome.series.get(name, ()), style) for name, heads in self.columns.items()]
 
     def data(self, outcome: Outcome, style: Style = SI) -> dict[str, list[dict[str, Any]]]:
         """The outcome's series, by the names the layers read; what is written in them in the units of a style."""

@@ -123,7 +123,7 @@ FIGURE = Figure(
             ("specimen", "specimen"),
             ("strain_percent", "strain, %"),
             ("deviator_kpa", "deviator, kPa"),
-            ("rise_kpa", "pore pressure rise, kPa, or volume lost, %"),
+            ("rise_kpa", "pore pressure rise in kPa, or volume lost in %"),
             ("s_kpa", "s′, kPa"),
             ("t_kpa", "t, kPa"),
             ("p_kpa", "p′, kPa"),

@@ -6,7 +6,7 @@ import re
 import threading
 from collections.abc import Iterator
 from contextlib import AbstractContextManager
-from datetime import date, datetime, timedelta
+from datetime import datetime, timedelta
 from functools import cache
 from pathlib import Path
 from typing import Annotated, Any
@@ -15,25 +15,22 @@ from zoneinfo import ZoneInfo
 from fastapi import Depends, Query, Request
 from fastapi.responses import HTMLResponse
 from fastapi.templating import Jinja2Templates
-from jinja2 import Environment, FileSystemLoader, StrictUndefined, pass_context, select_autoescape
-from jinja2.runtime import Context
+from jinja2 import Environment, FileSystemLoader, StrictUndefined, select_autoescape
 from markupsafe import Markup, escape
 from sqlmodel import Session
 
 from vadum.bench.foreman import Foreman
 from vadum.instruments.station import Stations
 from vadum.soil.contract.errors import VadumError
-from vadum.soil.contract.outcome import Outcome
-from vadum.soil.contract.shown import ShownValue, shown_values
-from vadum.soil.contract.shown_units import SI, Style, for_result, line_of, unit_shown, worth
-from vadum.soil.contract.times import clock, local, span
+from vadum.soil.contract.shown_units import SI, Style
+from vadum.soil.contract.times import clock, span
 from vadum.soil.contract.working import greek, pretty, with_numbers
-from vadum.soil.soil_card.card import Fact
 from vadum.tape import identity, people
 from vadum.tape.clock import OffsetInZone, in_zone
 from vadum.tape.database import Database
 from vadum.tape.runs import Shelf
 from vadum.tape.tables import Person
+from vadum.web import in_style
 from vadum.web.channel import Channel, channel_of
 from vadum.web.decimal_sign import page_in_decimals
 from vadum.web.hashing_pool import HashingPool
@@ -169,7 +166,9 @@ def environment(version: str) -> Environment:
     env.globals.update(
         static=lambda name: f"/static/{version}/{name}",
         signs=LEVEL_SIGNS,
-        shown_values=values_in_style,
+        shown_values=in_style.values,
+        worth=in_style.worth_with_unit,
+        worth_apart=in_style.worth_apart,
         span=span,
         when=clock,
         pretty=lambda text: symbols(pretty(text)),
@@ -177,11 +176,7 @@ def environment(version: str) -> Environment:
         symbols=symbols,
         minutes=lambda many: timedelta(minutes=many),
     )
-    env.filters["day"] = day_in_style
-    env.filters["unit"] = unit_in_style
-    env.filters["figure"] = figure_in_style
-    env.filters["spread"] = spread_in_style
-    env.globals |= {"worth": worth_in_style, "fact_worth": fact_in_style}
+    env.filters |= in_style.FILTERS
     env.filters["sentence"] = sentence
     return env
 
@@ -193,58 +188,6 @@ def sentence(text: str) -> str:
     ('Tin 38', 'pH meter')
     """
     return text if text[1:2].isupper() else text[:1].upper() + text[1:]
-
-
-def _style(context: Context) -> Style:
-    found = context.get("style")
-    return found if isinstance(found, Style) else SI
-
-
-@pass_context
-def values_in_style(context: Context, outcome: Outcome, leads: tuple[str, ...] = ()) -> tuple[ShownValue, ...]:
-    """The values of an outcome in the units of whoever looks."""
-    return shown_values(outcome, leads, _style(context))
-
-
-@pass_context
-def unit_in_style(context: Context, unit: str) -> str:
-    """The sign that stands for a unit where whoever looks reads results."""
-    other = unit_shown(unit, _style(context))
-    return other.sign if other else unit
-
-
-@pass_context
-def worth_in_style(context: Context, reported: str, value: float | None, unit: str) -> str:
-    """A result as it is reported, with its unit, in the units of whoever looks."""
-    return " ".join(filter(None, worth(reported, value, unit, _style(context))))
-
-
-@pass_context
-def fact_in_style(context: Context, fact: Fact) -> tuple[str, str]:
-    """A line of the soil card and its unit, in the units of whoever looks."""
-    return worth(fact.reported, None, fact.unit, for_result(fact.key, _style(context)))
-
-
-@pass_context
-def figure_in_style(context: Context, value: float, unit: str, spec: str) -> str:
-    """A figure, written by a printf `spec` in its stored unit, in the units of whoever looks; its unit stands apart."""
-    return worth(spec % value, value, unit, _style(context))[0]
-
-
-@pass_context
-def spread_in_style(context: Context, value: float, unit: str, spec: str = "%.2g") -> str:
-    """A difference or a scatter in the units of whoever looks: no zero of a scale moves it."""
-    other = unit_shown(unit, _style(context))
-    return spec % (value * line_of(other)[0] if other else value)
-
-
-@pass_context
-def day_in_style(context: Context, day: date | datetime) -> str:
-    """A day as whoever looks writes it; of a moment, its day in the laboratory's zone."""
-    now = context.get("now")
-    if isinstance(day, datetime) and isinstance(now, datetime):
-        day = local(day, now)
-    return day.strftime(_style(context).day_format)
 
 
 def symbols(text: str) -> Markup:

@@ -17,7 +17,7 @@ from vadum.soil.contract.propagation import LAST_DIGITS, propagated
 from vadum.soil.contract.rules import Judge
 from vadum.soil.contract.school import School, Schools, school_named
 from vadum.soil.contract.task import Says, Task
-from vadum.soil.contract.verdicts import SINGLE, single_readings, without_divisors_of_zero
+from vadum.soil.contract.verdicts import SINGLE, single_readings, without_zero_divisors
 
 
 @dataclass(frozen=True)
@@ -187,7 +187,7 @@ class Method:
         """The record reduced and judged, without advice; a reading that cannot be is stopped and not reduced."""
         clean, stops = checked(record)
         slips = tuple(single_readings(clean, lambda path: self.row_words(path, clean)))
-        facts = self.facts(without_divisors_of_zero(clean) if slips else clean, school)
+        facts = self.facts(without_zero_divisors(clean) if slips else clean, school)
         with half_to_even(school.half_to_even):
             made = self.reduce(facts, school)
         outcome = made.model_copy(
@@ -217,7 +217,7 @@ class Method:
             return {v.key: v.value for v in made.values if v.value is not None}
 
         bare = any(v.uncertainty is None and v.value is not None for v in outcome.values)
-        found = propagated(checked(record)[0], numbers) if bare else {}
+        found = propagated(without_zero_divisors(checked(record).record), numbers) if bare else {}
         values = []
         for v in outcome.values:
             if v.value is not None and v.uncertainty is not None:
@@ -239,11 +239,10 @@ class Method:
             words = f"The sheet will say: {remark.found}. {remark.remedy}".rstrip()
             advice = advice.model_copy(update={"detail": words})
         stops = (v for v in outcome.verdicts if v.rule in (RULE, SINGLE))
-        first = next((s for s in stops if s.at[0] in advice.wants or (advice.finished and s.rule == RULE)), None)
+        first = next((stop for stop in stops if stop.at[0] in advice.wants or advice.finished), None)
         if first is None:
             return advice
-        words = first.remedy if first.rule == RULE else f"{first.remedy.rstrip('.')}: {first.found}."
-        return advice.model_copy(update={"headline": words, "detail": "", "amount": "", "finished": False})
+        return advice.model_copy(update={"headline": first.remedy, "detail": "", "amount": "", "finished": False})
 
     def judge(self, record: RecordPart, school: School, now: datetime) -> Outcome:
         """The record reduced, judged, and advised on at that moment."""

@@ -1,7 +1,7 @@
 """How a value and a verdict are shown, made once: the page, the PDF, the CSV and the JSON all say the same."""
 
 from vadum.soil.contract.outcome import LEVELS, Frozen, Level, Outcome, Value, Verdict
-from vadum.soil.contract.shown_units import SI, Style, for_result, scatter_as, unit_shown, worth
+from vadum.soil.contract.shown_units import SI, Style, spread_as, worth
 
 SENTENCE = 40  # a text longer than so many letters takes a line of its own
 UNTIL_DRY = "until the tins are dry"
@@ -56,14 +56,12 @@ def _until_words(until: str) -> str:
 
 def _in_units(value: Value, style: Style) -> tuple[str, str, str]:
     """What is reported, its unit and its scatter, in the units that are shown."""
-    style = for_result(value.key, style)
     unit = value.unit if value.value is not None else ""
-    scatter = f"{value.uncertainty:.2g}" if value.uncertainty is not None and value.uncertainty_tells else ""
-    reported, sign = worth(value.reported, value.value, unit, style)
-    other = unit_shown(unit, style)
-    if other and sign != unit and scatter and value.uncertainty is not None:
-        scatter = scatter_as(value.uncertainty, other)
-    return reported, sign, scatter
+    reported, sign = worth(value.reported, value.value, unit, style, value.key)
+    if value.uncertainty is None or not value.uncertainty_tells:
+        return reported, sign, ""
+    # A figure whose text stayed in its unit keeps its scatter there.
+    return reported, sign, spread_as(value.uncertainty, unit, style if sign != unit else SI, value.key)
 
 
 def shown_value(value: Value, leads: tuple[str, ...] = (), style: Style = SI) -> ShownValue:

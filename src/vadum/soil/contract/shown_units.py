@@ -167,21 +167,27 @@ def for_result(key: str, style: Style) -> Style:
     return style._replace(units="SI") if _GRAIN.fullmatch(key) else style
 
 
-def worth(reported: str, value: float | None, unit: str, style: Style) -> tuple[str, str]:
+def worth(reported: str, value: float | None, unit: str, style: Style, key: str = "") -> tuple[str, str]:
     """A figure as it is reported, and its unit's sign, in the units of a style; words stay, and so does their unit.
+
+    `key`: the result's, where it is one that keeps its unit in every style.
 
     >>> worth("119", 119.2, "kPa", Style("US", "psi")), worth("119", 119.2, "kPa", SI)
     (('17.3', 'psi'), ('119', 'kPa'))
     """
-    other = unit_shown(unit, style)
+    other = unit_shown(unit, for_result(key, style))
     told = reported_as(reported, value, other) if other else None
     return (reported, unit) if other is None or told is None else (told, other.sign)
 
 
-def scatter_as(uncertainty: float, unit: Shown) -> str:
-    """A standard uncertainty in another unit, to two figures."""
-    slope, _ = line_of(unit)
-    return f"{abs(slope) * uncertainty:.2g}"
+def spread_as(value: float, unit: str, style: Style, key: str = "", spec: str = "%.2g") -> str:
+    """A difference or a scatter in the units of a style, by a printf `spec`: where a scale has its zero moves neither.
+
+    >>> spread_as(10.0, "°C", Style("US")), spread_as(-4.0, "kPa", Style("US", "psi"), spec="%+.2g")
+    ('18', '-0.58')
+    """
+    other = unit_shown(unit, for_result(key, style))
+    return spec % (value * line_of(other)[0] if other else value)
 
 
 _SIGNS = "|".join(re.escape(sign) for sign in sorted([*CUSTOMARY, "kPa"], key=len, reverse=True))

@@ -52,13 +52,14 @@ def possible(
         if known(value) and (low < value if strictly else low <= value) and value <= high:
             continue
         top = "" if high == float("inf") else f", at most {high:g}"
+        found = f"{words} reads {value:g} {unit}".rstrip()
         yield Verdict(
             rule=SINGLE,
             level="stop",
-            found=f"{words} reads {value:g}{' ' + unit if unit else ''}",
+            found=found,
             limit=f"{'above' if strictly else 'from'} {low:g}{top}{' ' + unit if unit else ''}",
             source="physics",
-            remedy="Look again and strike this reading.",
+            remedy=f"Look again and strike it: {found}.",
             at=(path,),
             affects=affects,
         )
@@ -89,7 +90,7 @@ def _of_part(part: RecordPart, prefix: str, row_words: Callable[[str], str]) -> 
                 yield from _of_part(row_part, f"{prefix}{name}[{i}].", row_words)
 
 
-def without_divisors_of_zero(part: RecordPart) -> RecordPart:
+def without_zero_divisors(part: RecordPart) -> RecordPart:
     """The record without the readings of zero or less that must be more: sizes, masses and volumes that something is
     divided by. Each is stopped by `single_readings`; never raises."""
     out: dict[str, Any] = {
@@ -99,7 +100,7 @@ def without_divisors_of_zero(part: RecordPart) -> RecordPart:
     }
     for name in _lists(type(part)):
         rows = part.__dict__[name]
-        sound = tuple(without_divisors_of_zero(row) for row in rows)
+        sound = tuple(without_zero_divisors(row) for row in rows)
         if any(one is not row for one, row in zip(sound, rows, strict=True)):
             out[name] = sound
     return part.model_copy(update=out) if out else part

@@ -78,12 +78,12 @@ def practice_page(request: Request, its: TheShop, me: Me, session: Reading) -> A
 
 
 @router.get("/practice/drawing/{name}.svg", include_in_schema=False)
-def practice_drawing(me: Me, name: str) -> Response:
+def practice_drawing(request: Request, me: Me, name: str) -> Response:
     """The picture that a method draws, of a made-up soil."""
     if name not in METHODS:
         raise Missing(f"there is no method {name[:20]!r}")
-    headers = {"Cache-Control": "private, max-age=86400"}
-    return Response(drawing(name), media_type="image/svg+xml", headers=headers)
+    headers = {"Cache-Control": "private, max-age=600"}  # the units of whoever looks may change
+    return Response(drawing(name, style_for(request)), media_type="image/svg+xml", headers=headers)
 
 
 def _compared(read: Read) -> tuple[practice.Compared, ...]:

@@ -111,6 +111,7 @@ def desk_values(
     other = its.foreman.next_elsewhere(session, now, read.run.code)
     elsewhere = [other] if other else []
     signed = read.folded.last_event("@signed")
+    picture, style = figure(read.method.name), style_for(request)
     return {
         "run": read.run,
         "method": read.method,
@@ -133,15 +134,15 @@ def desk_values(
         "elsewhere": [(m, "now" if m.due.at is None else clock(m.due.at, now)) for m in elsewhere],
         "may": desk.may(session, read, me),
         "tape": read.entries[-1].hash,
-        "shown_values": shown_values(outcome, read.method.leads, style_for(request)),
+        "shown_values": shown_values(outcome, read.method.leads, style),
         "shown_verdicts": shown_verdicts(outcome),
         "imports": bool(table_import.table_lists(read.method)),
         "ready": desk.sheet_ready(outcome),
         "signed": signed,
         "aside": read.folded.last_event("@set_aside"),
-        "tables": desk.chart_tables(read.method, outcome, dict(figure(read.method.name).columns)),
+        "tables": picture.tables(outcome, style),
         "practice": practising(read, advice, now),
-        "chart_title": figure(read.method.name).title,
+        "chart_title": picture.title,
         "me": me,
         "now": now,
         "calling": None if step else call_panel(read, advice),

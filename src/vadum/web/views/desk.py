@@ -296,15 +296,6 @@ def may(session: Session, read: Read, me: Person) -> dict[str, bool]:
     }
 
 
-def chart_tables(method: Method, outcome: Outcome, columns: dict[str, Any]) -> list[tuple[list[str], list[list[str]]]]:
-    """The data behind the picture, for those who do not see it."""
-    tables = []
-    for series, heads in columns.items():
-        rows = [[_cell(row.get(key)) for key, _ in heads] for row in outcome.series.get(series, ())]
-        tables.append(([title for _, title in heads], rows))
-    return tables
-
-
 def card_tables(known: Card) -> list[tuple[list[str], list[list[str]]]]:
     """The data behind a soil card's pictures."""
     curve = [[f"{r['size_mm']:.4g}", _cell(r["finer_percent"]), str(r["source"])] for r in known.series["curve"]]

@@ -12,6 +12,7 @@ from vadum.figures.register import figure
 from vadum.figures.theme import svg
 from vadum.soil import practice
 from vadum.soil.contract.method import Method, Seen
+from vadum.soil.contract.shown_units import Style
 from vadum.soil.register import METHODS
 from vadum.tape import practice_runs
 from vadum.tape.entries import Taped
@@ -103,12 +104,12 @@ def called_by(name: str) -> str:
 
 
 @cache
-def drawing(name: str) -> str:
+def drawing(name: str, style: Style) -> str:
     """The picture that a method draws, of a made-up soil, as SVG: by the school that has most to draw."""
     its, picture = METHODS[name], figure(name)
     read = [(school, its.read(its.virtual(7, school, None).record, school).outcome) for school in its.schools.values()]
     school, outcome = max(read, key=lambda one: sum(map(len, picture.data(one[1]).values())))
-    return svg(picture, school, outcome, 460)
+    return svg(picture, school, outcome, 460, style)
 
 
 def own_tries(session: Session, shelf: Shelf, me: Person) -> list[Try]:

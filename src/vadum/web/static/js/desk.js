@@ -2,10 +2,11 @@
 import { frozen, iso, moment, now } from "./clock.js";
 import { counter } from "./counter.js";
 import { draw, drags, feed } from "./chart.js";
+import { focusNext, focusWork, form, holdField, inputs, label, nextAfter, putBack } from "./fields.js";
 import { swap } from "./fragments.js";
 import { listenToKeys } from "./keys.js";
 import { keepDesk, keepParts, keptParts } from "./kept.js";
-import { held, post, postEntry, Refusal, setsOut, Troubled, Waiting } from "./send.js";
+import { claim, held, post, postEntry, Refusal, Troubled, Waiting } from "./send.js";
 
 const desk = document.getElementById("desk");
 const code = desk.dataset.code;
@@ -15,8 +16,6 @@ let chain = Promise.resolve();
 
 document.addEventListener("alpine:init", () => Alpine.data("counter", counter));
 
-const form = () => desk.querySelector("[data-fields]");
-const inputs = () => [...form().querySelectorAll("input")];
 const slip = (text) => (document.getElementById("slip").textContent = text);
 const url = (tail) => `${base}${tail}${step ? `?step=${encodeURIComponent(step)}` : ""}`;
 
@@ -43,46 +42,10 @@ function show(parts, mine = true) {
   for (const one of inputs()) if (typed[one.dataset.path]) one.value = typed[one.dataset.path];
   showHeld();
   showCounter();
-  if (under) putBack(under);
+  if (under) putBack(under, slip);
   else focusNext(active, lingered);
   document.dispatchEvent(new CustomEvent("vadum:shown"));
   return feed(parts.chart);
-}
-
-// A field that somebody is at, as it stands: its box, its place, what is marked in it.
-function holdField(input) {
-  const box = input.closest(".fld");
-  const place = [...form().querySelectorAll(".fld")].indexOf(box);
-  return { input, box, place, from: input.selectionStart, to: input.selectionEnd };
-}
-
-function putBack({ input, box, place, from, to }) {
-  const same = inputs().find((i) => i.dataset.path === input.dataset.path);
-  const boxes = [...form().querySelectorAll(".fld")];
-  if (same) same.closest(".fld").replaceWith(box);
-  else if (boxes[place]) boxes[place].before(box);
-  else form().append(box);
-  if (!same) slip(`${label(input)}: a colleague has entered it meanwhile. Yours is kept beside it if you go on.`);
-  input.focus({ preventScroll: true });
-  if (from !== null && input.type !== "date") input.setSelectionRange(from, to);
-}
-
-// The hands go on at the field they were at, else at the first that is empty; never away from another place of work.
-function focusNext(active, lingered = false) {
-  const now = document.activeElement;
-  const elsewhere = now && now !== document.body && now.isConnected && !form().contains(now);
-  if (elsewhere || document.querySelector("dialog[open]")) return;
-  focusWork(active, lingered);
-}
-
-// Where the work is: the field of before, else the first open one; the sheet when all is done.
-function focusWork(active = "", lingered = false) {
-  const open = inputs().filter((i) => !i.value);
-  const next =
-    inputs().find((i) => i.dataset.path === active && !i.dataset.sent) ||
-    (lingered && open.find((i) => "lingers" in i.dataset)) ||
-    open[0];
-  (next || desk.querySelector('[data-sign="ready"]') || form().querySelector("button"))?.focus();
 }
 
 // A counter belongs to fields by name: it is there while one of them is asked for.
@@ -156,8 +119,8 @@ function cannotShow(words) {
 
 // Readings go one after the other, in the order they were typed.
 function keep(entry, { insist = false, input = null, takenFrom = "" } = {}) {
-  const arrived = setsOut(code, entry);
-  if (!arrived) return Promise.resolve({});
+  const release = claim(code, entry);
+  if (!release) return Promise.resolve({});
   const typedMs = now();
   const kept = chain.then(async () => {
     try {
@@ -197,7 +160,7 @@ function keep(entry, { insist = false, input = null, takenFrom = "" } = {}) {
       throw error;
     }
   });
-  chain = kept.catch(() => {}).finally(arrived);
+  chain = kept.catch(() => {}).finally(release);
   return kept;
 }
 
@@ -215,9 +178,6 @@ async function takeAllTheSame(entry, error, { input, takenFrom }) {
 // Parts of a desk with an entry of their own (the call panel) hand their readings in here: one chain keeps the order.
 document.addEventListener("vadum:keep", ({ detail: { entry, done } }) => keep(entry, { insist: true }).then(done));
 document.addEventListener("vadum:refresh", () => refresh().catch(() => {}));
-
-const label = (input) => input?.labels?.[0]?.textContent.trim() || "";
-const nextAfter = (input) => inputs()[inputs().indexOf(input) + 1];
 
 function valueOf(input) {
   return input.dataset.kind === "moment" ? moment(input.value) : input.value.trim();

@@ -2,7 +2,7 @@
 import { swap } from "./fragments.js";
 import { call, ranOut } from "./calls.js";
 import { countdown, frozen, iso, moment, now } from "./clock.js";
-import { postEntry, Refusal, setsOut, Troubled, Waiting } from "./send.js";
+import { claim, postEntry, Refusal, Troubled, Waiting } from "./send.js";
 
 const rack = document.getElementById("rack");
 const title = document.body.dataset.title;
@@ -53,8 +53,8 @@ function beat() {
 
 // Readings go one after the other. A reading's own time is that of its first key, when the eye had just left the stem.
 function keep(run, entry, { insist = false, input = null } = {}) {
-  const arrived = setsOut(run, entry);
-  if (!arrived) return;
+  const release = claim(run, entry);
+  if (!release) return;
   const typedMs = now();
   const kept = chain.then(async () => {
     try {
@@ -83,7 +83,7 @@ function keep(run, entry, { insist = false, input = null } = {}) {
       } else throw error;
     }
   });
-  chain = kept.finally(arrived);
+  chain = kept.finally(release);
 }
 
 function step(input, by) {

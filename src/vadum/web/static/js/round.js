@@ -1,6 +1,6 @@
 // The weighing round: tin after tin, one figure and Enter; the balance's figure by one key.
 import { now } from "./clock.js";
-import { postEntry, Refusal, setsOut, Troubled, Waiting } from "./send.js";
+import { claim, postEntry, Refusal, Troubled, Waiting } from "./send.js";
 
 const round = document.getElementById("round");
 const tins = [...round.querySelectorAll("[data-tin]")];
@@ -35,8 +35,8 @@ function keep(tin, field) {
   const entry = { path: field.dataset.path, value: field.value.trim() };
   const insist = field.dataset.insist === field.value;
   const taken = field.dataset.taken === field.value ? balance.value : "";
-  const arrived = setsOut(tin.dataset.run, entry);
-  if (!arrived) return;
+  const release = claim(tin.dataset.run, entry);
+  if (!release) return;
   const mine = at;
   const kept = chain.then(async () => {
     try {
@@ -62,7 +62,7 @@ function keep(tin, field) {
     round.querySelector("[data-done]").textContent = round.querySelectorAll("[data-stone].done").length;
     go(mine + 1);
   });
-  chain = kept.finally(arrived);
+  chain = kept.finally(release);
 }
 
 async function take() {

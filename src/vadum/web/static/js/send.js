@@ -80,13 +80,14 @@ export async function post(url, body) {
 }
 
 // A reading, typed at `typedMs`, and what it is called. Its id is made here, once: sending it twice keeps one.
-// A key or a button pressed twice enters one reading: null while the same is on its way, else what ends its way.
-const onTheWay = new Set();
-export function setsOut(run, { path, value, strikes }) {
+// A key or a button pressed twice enters one reading: who sends it claims it, and releases it when it is kept or
+// refused. Null while the same is claimed.
+const claimed = new Set();
+export function claim(run, { path, value, strikes }) {
   const same = JSON.stringify([run, path, value, strikes]);
-  if (onTheWay.has(same)) return null;
-  onTheWay.add(same);
-  return () => onTheWay.delete(same);
+  if (claimed.has(same)) return null;
+  claimed.add(same);
+  return () => claimed.delete(same);
 }
 
 export async function postEntry(url, entry, insist, typedMs = now(), takenFrom = "", words = "") {
