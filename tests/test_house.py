@@ -1,9 +1,12 @@
 """The house rules that a program can check: imports, locks, documents, pictures, shipped files."""
 
+import ast
+import importlib
 import re
 import subprocess
 import sys
 from pathlib import Path
+from types import ModuleType
 
 import pytest
 
@@ -81,6 +84,36 @@ def test_no_file_names_a_machine_or_a_registry():
         if path.suffix in {".png", ".woff2", ".ttf", ".gz"} or "vendor" in path.parts:
             continue
         assert not forbidden.search(path.read_text("utf-8")), path.name
+
+
+def missing_names(code: str) -> list[str]:
+    """What a file asks of Vadum's modules, by an import or by `module.name`, that they do not have."""
+    tree, modules, missing = ast.parse(code), {}, []
+    for node in ast.walk(tree):
+        if isinstance(node, ast.ImportFrom) and (node.module or "").startswith("vadum"):
+            home = importlib.import_module(node.module)
+            for alias in node.names:
+                try:
+                    got = getattr(home, alias.name, None) or importlib.import_module(f"{node.module}.{alias.name}")
+                except ModuleNotFoundError:
+                    missing += [] if hasattr(home, alias.name) else [f"{node.module}.{alias.name}"]
+                    continue
+                if isinstance(got, ModuleType):
+                    modules[alias.asname or alias.name] = got
+    for node in ast.walk(tree):
+        if isinstance(node, ast.Attribute) and isinstance(node.value, ast.Name):
+            module = modules.get(node.value.id)
+            if module and not hasattr(module, node.attr):
+                missing.append(f"{module.__name__}.{node.attr}")
+    return missing
+
+
+def test_what_tests_and_tools_ask_of_a_module_is_still_there():
+    """A name that moved is found in seconds, not by the one slow test that still used the old one."""
+    files = [p for folder in ("tests", "tools", "benchmarks") for p in sorted((ROOT / folder).rglob("*.py"))]
+    assert {p.name: m for p in files if (m := missing_names(p.read_text("utf-8")))} == {}
+    assert missing_names("from vadum.web.views import desk\ndesk.strip\ndesk.gone\n") == ["vadum.web.views.desk.gone"]
+    assert missing_names("def f():\n    from vadum.tape import runs, lost\n") == ["vadum.tape.lost"]
 
 
 def test_no_test_gives_a_server_only_the_five_seconds_of_a_clients_habit():

@@ -208,7 +208,7 @@ def test_a_job_without_spots_or_depths_still_draws():
 
 
 def test_codes_of_samples_at_one_depth_stand_clear_of_each_other():
-    job, spot = Job(id=1, code="J", name="Meadow"), Spot(id=1, job_id=1, code="S2", kind="stockpile")
+    job, spot = Job(id=1, code="J", title="Meadow"), Spot(id=1, job_id=1, code="S2", kind="stockpile")
     tops = {"B3": 0.5, "B1": 0.3, "B2": 0.3, "T1": 4.0}
     samples = [
         Sample(id=i, spot_id=1, code=code, kind="bulk", depth_top_m=top, description="sand")
