@@ -1,6 +1,6 @@
 """The call desk in a real browser: by hand, by the simulated frame, with a line and with a network lost."""
 
-import time
+import re
 import uuid
 
 import pytest
@@ -216,6 +216,7 @@ def test_a_balance_gives_its_figure_to_the_field_and_its_name_to_the_tape(live, 
     page.get_by_role("button", name="BL-1", exact=False).click()
     expect(page.locator("[data-line-figures]")).to_contain_text(" g", timeout=15_000)
     page.wait_for_timeout(3500)  # the pan swings out
+    expect(page.locator("[data-line-figures]")).to_contain_text(re.compile(r"16[89]\."), timeout=30_000)
     page.keyboard.press("Escape")
     page.locator("body").press("i")
     field = page.locator("[data-fields] input:focus")
@@ -250,8 +251,7 @@ def test_practice_from_its_place_to_the_soil(live, opened):
     page.get_by_role("button", name="Wind").click()
     needle = page.locator("[data-needle='penetration']")
     before = needle.get_attribute("transform")
-    time.sleep(1.5)
-    assert needle.get_attribute("transform") != before, "the dial moves"
+    expect(needle).not_to_have_attribute("transform", before, timeout=30_000)  # the dial moves
     assert "div" not in page.locator(".practicebar").inner_text(), "no digits are told in practice"
     # The hand begins off the pace and is brought into it by a key, without leaving the number.
     words = page.locator("[data-pace-words]")

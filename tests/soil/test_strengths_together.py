@@ -104,6 +104,15 @@ def test_a_single_failure_makes_no_line_but_is_drawn():
     assert len(drawn(some, [])["points"]) == 1
 
 
+def test_names_that_would_lie_over_each_other_are_written_under_each_other_once():
+    near = [
+        *on_a_line("A", 30.0, 3.0, 50, 200),
+        Failure("B", 1, "top", 204.0, 119.0),
+        Failure("B", 2, "top", 190.0, 20.0),
+    ]
+    assert [p["label"] for p in drawn(near, [])["points"]] == [["A:1"], ["A:2", "B:1"], [], ["B:2"]]
+
+
 @pytest.mark.parametrize(("method", "kind"), [("direct_shear", "plane"), ("triaxial", "top")])
 def test_a_run_tells_its_failures(method, kind):
     its = METHODS[method]

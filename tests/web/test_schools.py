@@ -1,9 +1,11 @@
 """Schools: every page opens, a copy is tried before it is kept, and no old run changes."""
 
 from contextlib import contextmanager
+from typing import get_args
 
 import httpx2
 import pytest
+from pydantic import ValidationError
 from typer.testing import CliRunner
 
 from vadum.cli import app as command
@@ -33,6 +35,15 @@ def test_every_school_has_its_page(app, method):
             assert school.about[:30] in page.text.replace("&#39;", "'")
         assert client.get(f"/schools/{method.name}/none_such").status_code == 404
         assert method.title in client.get("/schools").text
+
+
+@pytest.mark.parametrize(("method", "school"), EVERY, ids=lambda x: x.name)
+def test_no_count_is_set_so_high_that_a_trial_of_it_would_never_end(method, school):
+    for name, field in settings_of(type(school)):
+        if int in {field.annotation, *get_args(field.annotation)}:
+            with pytest.raises(ValidationError) as refused:
+                type(school).model_validate({**school.model_dump(), name: 10**9})
+            assert refused.value.errors()[0]["loc"] == (name,)
 
 
 @pytest.mark.parametrize(("method", "school"), EVERY, ids=lambda x: x.name)

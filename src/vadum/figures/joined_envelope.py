@@ -50,8 +50,15 @@ def _layers(school: Any) -> list[dict[str, Any]]:
         *lettered(
             {
                 "data": named("points"),
-                "mark": {"type": "text", "dy": -11, "color": INK, "fontSize": 12, "clip": True},
-                "encoding": {"x": NORMAL, "y": SHEAR, "text": {"field": "label"}, "opacity": PALE},
+                "mark": {
+                    "type": "text",
+                    "dy": -9,
+                    "baseline": "line-bottom",
+                    "color": INK,
+                    "fontSize": 12,
+                    "clip": True,
+                },
+                "encoding": {"x": NORMAL, "y": SHEAR, "text": {"field": "label"}},
             }
         ),
     ]

@@ -10,7 +10,7 @@ from functools import cache
 from pathlib import Path
 from typing import Any, Generic, TypeVar
 
-from pydantic import Field, ValidationError
+from pydantic import Field, ValidationError, ValidationInfo, field_validator
 from pydantic.fields import FieldInfo
 
 from vadum.soil.contract.errors import FieldError, UnknownName, VadumError
@@ -18,6 +18,7 @@ from vadum.soil.contract.outcome import Frozen
 
 NAME = r"[a-z][a-z0-9_]{1,39}"
 ABOUT = ("name", "title", "standard", "about", "based_on")
+MOST_COUNT, MOST_TIME = 1_000, 100_000  # the highest count, and the most minutes or seconds, that a setting may say
 
 
 def laboratory(default: Any, source: str = "laboratory setting", **more: Any) -> Any:
@@ -34,6 +35,15 @@ class School(Frozen):
     about: str = Field(max_length=600)
     based_on: str = ""
     half_to_even: bool = laboratory(False, "ASTM D6026 rounds a half up, E29 to the even digit")
+
+    @field_validator("*")
+    @classmethod
+    def _can_be_counted_to(cls, value: Any, info: ValidationInfo) -> Any:
+        """A count that nobody works by would keep the program at it for ever."""
+        most = MOST_TIME if str(info.field_name).endswith(("_min", "_s")) else MOST_COUNT
+        if isinstance(value, int) and not -most <= value <= most:
+            raise ValueError(f"{value} is far beyond what can be worked by; at most {most}")
+        return value
 
 
 S = TypeVar("S", bound=School)

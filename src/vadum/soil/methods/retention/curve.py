@@ -5,12 +5,12 @@ from collections.abc import Callable, Sequence
 from typing import Any, NamedTuple
 
 LEAST_POINTS = 4
-MOST_STEPS = 120  # of each search: a fit of readings takes some dozens, one of a slip would go on for seconds
+MOST_STEPS = 120  # of each search: 240 fits of virtual soils took at most 20, one of a slip would go on for seconds
 
 
 class Fitted(NamedTuple):
     """A curve through points. `names` of the free parameters with their values and standard errors, in that order;
-    `correlation` their matrix; `at_bound` those that lie at one. Water as a share of the volume, suction in cm."""
+    `correlation` their matrix; `at_bound` those that lie at one; `came_to_rest` is false where the search was ended. Water as a share of the volume, suction in cm."""
 
     model: str
     names: tuple[str, ...]
@@ -22,6 +22,7 @@ class Fitted(NamedTuple):
     rmse: float
     n: int
     at_bound: tuple[str, ...]
+    came_to_rest: bool
     most_suction_cm: float
 
     def of(self, name: str) -> float:
@@ -199,6 +200,7 @@ def fit(
         math.sqrt(2 * best.cost / len(h)),
         len(h),
         at_bound,
+        best.status > 0,
         float(h.max()),
     )
 

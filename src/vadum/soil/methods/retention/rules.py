@@ -203,6 +203,8 @@ def _bounds(f: Facts, s: RetentionSchool) -> Seen | None:
     if f.fitted is None:
         return None
     at = ", ".join(PARAMETERS[name] for name in f.fitted.at_bound)
+    if not f.fitted.came_to_rest:
+        return said(False, "the search for the curve did not come to rest", "at rest")
     return said(not at, f"{at or 'no parameter'} at a bound of the fit", "inside their bounds")
 
 

@@ -70,13 +70,14 @@ function tell(said) {
 }
 
 function live(said) {
+  if (!line) return; // whose figure it is comes first: until then no key would take it
   figures = said.values;
   part("figures").textContent = Object.values(figures)
     .map(([value, unit]) => `${value} ${unit}`)
     .join(" · ");
   bar.dataset.seq = said.seq ?? "";
   if (said.pace) document.dispatchEvent(new CustomEvent("vadum:pace", { detail: said.pace }));
-  if (line && line.state !== "connected") {
+  if (line.state !== "connected") {
     line.state = "connected";
     show();
   }
