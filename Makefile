@@ -5,6 +5,9 @@ INSTALL = $(BIN)/uv pip install -q --compile-bytecode -p $(BIN)/python
 JOBS ?= 3
 CHROMIUM ?= $(shell command -v chromium || command -v chromium-browser || echo /usr/bin/chromium)
 
+# Each of the many processes that the tests begin would otherwise compile the program anew.
+unexport PYTHONDONTWRITEBYTECODE
+
 .PHONY: help setup demo serve test quick check fix bench hostile shots docs assets lock method size postgres chromium
 
 help:  ## this list

@@ -5,6 +5,7 @@ import tempfile
 from collections import defaultdict
 from collections.abc import Iterator
 from datetime import datetime
+from functools import cache
 from pathlib import Path
 from typing import Any
 
@@ -68,7 +69,8 @@ def _audited(database: Database, seal: Seal | None) -> tuple[int, list[str]]:
     return number, faults
 
 
-def _expected_schema() -> list[tuple[str, str, str, str]]:
+@cache
+def _expected_schema() -> tuple[tuple[str, str, str, str], ...]:
     """Tables, indices and triggers as this program makes them in an empty SQLite file."""
     from vadum.tape.dialect import schema_of
 
@@ -76,7 +78,7 @@ def _expected_schema() -> list[tuple[str, str, str, str]]:
         fresh = Database(f"sqlite:///{Path(folder) / 'fresh.db'}")
         fresh.migrate()
         with fresh.engine.connect() as connection:
-            found = schema_of(connection)
+            found = tuple(schema_of(connection))
         fresh.close()
     return found
 

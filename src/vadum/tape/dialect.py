@@ -2,7 +2,7 @@
 
 import hashlib
 import sqlite3
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from contextlib import closing
 from datetime import datetime
 from pathlib import Path
@@ -185,7 +185,7 @@ def copy_live(source: Path, target: Path) -> None:
         origin.backup(copy)
 
 
-Schema = list[tuple[str, str, str, str]]
+Schema = Sequence[tuple[str, str, str, str]]
 
 
 def schema_of(connection: Connection) -> Schema:
