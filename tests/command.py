@@ -7,9 +7,8 @@ from pathlib import Path
 
 import httpx2
 
-from tests.serving import free_port
+from tests.serving import free_port, prepared
 from tests.several import until
-from vadum.demo.job import build
 from vadum.tape import people
 from vadum.tape.database import Database
 from vadum.tape.tables import Person
@@ -20,9 +19,8 @@ class Command:
 
     def __init__(self, folder: Path) -> None:
         self.file = folder / "lab.db"
+        self.ids = prepared(self.file)
         self.database = Database(f"sqlite:///{self.file}")
-        self.database.migrate()
-        self.ids = build(self.database, datetime.now(UTC))
         self.port = free_port()
         self.process: subprocess.Popen | None = None
 

@@ -1,14 +1,18 @@
 """Sign-in and its throttle; the order of moments, clashes, the river; the command line."""
 
+import io
 import json
+import os
 import subprocess
 import sys
+from contextlib import redirect_stderr, redirect_stdout
 from datetime import timedelta
 
 import pytest
 
 from vadum.bench.foreman import Foreman
 from vadum.bench.moments import Moment, clashes, in_order
+from vadum.cli import main
 from vadum.soil.contract.outcome import Due
 from vadum.tape import people, runs
 from vadum.tape.entries import NewEntry, append
@@ -133,16 +137,20 @@ def test_one_tape_that_cannot_be_read_does_not_take_the_bench_from_everyone(lab)
 
 
 def vadum(*arguments, stdin="", **environment):
-    import os
-
-    return subprocess.run(
-        [sys.executable, "-m", "vadum.cli", *arguments],
-        input=stdin,
-        capture_output=True,
-        text=True,
-        env={**os.environ, **environment},
-        timeout=60,
-    )
+    """The program's command in this process, where it need not be read in anew: its exit code and what it said."""
+    out, err, code, mask = io.StringIO(), io.StringIO(), 0, os.umask(0)
+    with pytest.MonkeyPatch.context() as patch, redirect_stdout(out), redirect_stderr(err):
+        patch.setattr("sys.argv", ["vadum", *arguments])
+        patch.setattr("sys.stdin", io.StringIO(stdin))
+        for name, value in environment.items():
+            patch.setenv(name, value)
+        try:
+            main()
+        except SystemExit as ended:
+            code = ended.code or 0
+        finally:
+            os.umask(mask)
+    return subprocess.CompletedProcess(arguments, code, out.getvalue(), err.getvalue())
 
 
 def test_reduce_reads_a_run_and_prints_its_outcome():
@@ -186,7 +194,8 @@ def test_methods_schema_and_the_commands_on_a_database(tmp_path):
     assert "liquid_limit: Liquid limit" in vadum("methods").stdout
     assert "trials" in json.loads(vadum("schema", "liquid_limit").stdout)["record"]["properties"]
     database = str(tmp_path / "own.db")
-    refused = vadum("serve", "--db", database)
+    serve = [sys.executable, "-m", "vadum.cli", "serve", "--db", database]  # holds its database until it ends
+    refused = subprocess.run(serve, capture_output=True, text=True, timeout=60)
     assert refused.returncode == 2
     assert "vadum person" in refused.stderr
     person = ("person", "mia", "--name", "Mia Rand", "--initials", "MR", "--role", "manager", "--db", database)

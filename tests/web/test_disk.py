@@ -11,9 +11,8 @@ from datetime import UTC, datetime
 import httpx2
 import pytest
 
-from tests.serving import free_port
+from tests.serving import free_port, prepared
 from tests.several import until
-from vadum.demo.job import build
 from vadum.tape import people
 from vadum.tape.audit import audit
 from vadum.tape.database import Database
@@ -26,9 +25,8 @@ pytestmark = pytest.mark.sqlite_file
 def program(tmp_path_factory):
     """The command itself, over a file that it may make only a little larger."""
     file = tmp_path_factory.mktemp("disk") / "lab.db"
+    ids = prepared(file)
     database = Database(f"sqlite:///{file}")
-    database.migrate()
-    ids = build(database, datetime.now(UTC))
     with database.writing() as session:
         token = people.one_time_link(session, session.get(Person, ids["IM"]), datetime.now(UTC))
     port = free_port()
