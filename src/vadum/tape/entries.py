@@ -194,7 +194,7 @@ def _rows_so_far(entries: list[Taped], list_path: str) -> int:
             continue
         if is_block(entry.value) and entry.id in struck:
             continue
-        for name, row in paths.parse(entry.path).rows:
+        for name, row in paths.rows_of(entry.path):
             if name == list_path:
                 many = max(many, row + (rows_in(entry.value) if entry.path.endswith("]") else 1))
     return many

@@ -86,6 +86,16 @@ def parse(text: str) -> Path:
     return Path(tuple(steps))
 
 
+@lru_cache(maxsize=20_000)
+def rows_of(text: str) -> tuple[tuple[str, int], ...]:
+    """Each list on the way, with the row that is taken of it: what a long tape is asked for each of its entries.
+
+    >>> rows_of("stages[2].readings[14].force_n")
+    (('stages', 2), ('stages[2].readings', 14))
+    """
+    return parse(text).rows
+
+
 def field_name(text: str) -> str:
     """The name of the field, without the way to it.
 
@@ -95,6 +105,7 @@ def field_name(text: str) -> str:
     return parse(text).name
 
 
+@lru_cache(maxsize=20_000)
 def pattern_of(text: str) -> str:
     """The path with its rows left open.
 
