@@ -65,11 +65,13 @@ def opened(browser: Browser) -> Iterator[Opener]:
     assert said == []
 
 
-def night(app: Served, page: Page, **passes: float) -> None:
-    """Hours pass with no page open. A sign-in ends meanwhile: whatever an open page then asked for would be refused,
-    and whether it asks before it is left is a matter of the machine's speed."""
+def night(app: Served, page: Page, then: str = "", **passes: float) -> None:
+    """Hours pass with no page open; `then` somebody signs in anew. A sign-in ends meanwhile: whatever an open page asked
+    for would be refused, and whether it asks before it is left is a matter of the machine's speed."""
     page.goto("about:blank")
     app.clock.step(**passes)
+    if then:
+        page.request.get(app.link(then), max_redirects=0)
 
 
 def network_gone(opened: Opener) -> None:

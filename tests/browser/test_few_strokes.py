@@ -77,8 +77,7 @@ def waited(app, page, code):
     due = [d.at for d in read(app, code).at(now).advice.due if d.at is not None]
     if not due or min(due) <= now:
         return False
-    night(app, page, seconds=(min(due) - now).total_seconds())
-    page.goto(app.link("IM"))  # a night ends a sign-in
+    night(app, page, "IM", seconds=(min(due) - now).total_seconds())
     page.goto(f"{app.address}/runs/{code}")
     ready(page)
     return True

@@ -278,7 +278,7 @@ def test_a_triaxial_goes_from_its_preparation_to_its_envelope_on_a_stepped_clock
     def sent(*starts, row=0):
         way = f"specimens[{row}]."
         chosen = [(p, v) for p, v in values.items() if p.startswith(way) and p[len(way) :].startswith(starts)]
-        page.goto(live.link("IM"))  # a night ends a sign-in: the open page could not fetch what it hears of
+        night(live, page, "IM")  # the open page could not fetch what it hears of
         posted(live, code, [(p, moved(v)) for p, v in chosen])
         page.goto(f"{live.address}/runs/{code}")
         ready(page)

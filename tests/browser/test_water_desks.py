@@ -160,8 +160,7 @@ def test_a_rack_of_cells_over_three_weeks_takes_two_key_strokes_a_weighing(live,
     assert page.request.post(f"{live.address}/api/v1/runs/{code}/instrument", data={"instrument": "BX"}).ok
     weighed = 0
     for _day in range(21):
-        night(live, page, seconds=86400)
-        page.goto(live.link("IM"))  # signed in anew each morning
+        night(live, page, "IM", seconds=86400)
         page.goto(f"{live.address}/runs/{code}")
         ready(page)
         expect(page.locator("[data-line-figures]")).to_contain_text("g", timeout=30_000)

@@ -53,7 +53,7 @@ def faults(its: Method, school: School) -> list[str]:
         return [*found, f"the reduction stops: {type(error).__name__}, {error}"]
     base = its.schools.get(school.based_on)
     for mistake, words in its.mistakes.items() if base else ():
-        if not _unnoticed(its, base, mistake) and _unnoticed(its, school, mistake):
+        if _unnoticed(its, school, mistake) and not _unnoticed(its, base, mistake):
             found.append(f"the usual mistake {words!r} goes unnoticed, as it does not by {school.based_on}")
     return found
 
