@@ -66,8 +66,8 @@ def opened(browser: Browser) -> Iterator[Opener]:
 
 
 def night(app: Served, page: Page, then: str = "", **passes: float) -> None:
-    """Hours pass with no page open; `then` somebody signs in anew. A sign-in ends meanwhile: whatever an open page asked
-    for would be refused, and whether it asks before it is left is a matter of the machine's speed."""
+    """Hours pass with no page open; `then` somebody signs in. A sign-in ends meanwhile: whatever an open page asked for
+    would be refused, and whether it asks before it is left is a matter of the machine's speed."""
     page.goto("about:blank")
     app.clock.step(**passes)
     if then:

@@ -10,7 +10,8 @@ MOST_STEPS = 120  # of each search: 240 fits of virtual soils took at most 20, o
 
 class Fitted(NamedTuple):
     """A curve through points. `names` of the free parameters with their values and standard errors, in that order;
-    `correlation` their matrix; `at_bound` those that lie at one; `came_to_rest` is false where the search was ended. Water as a share of the volume, suction in cm."""
+    `correlation` their matrix; `at_bound` those that lie at one; `came_to_rest` is false where the search was ended.
+    Water as a share of the volume, suction in cm."""
 
     model: str
     names: tuple[str, ...]
