@@ -1,10 +1,13 @@
 """Schools that differ: cone and cup, one point and line, oven and microwave; what each asks and gives."""
 
+import contextlib
 import math
 from datetime import UTC, datetime, timedelta
 
 import pytest
+from pydantic import ValidationError
 
+from vadum.soil.contract.school import settings_of
 from vadum.soil.methods.liquid_limit import METHOD as LIQUID
 from vadum.soil.methods.liquid_limit.advice import nearest_band
 from vadum.soil.methods.liquid_limit.points import missing_bands
@@ -12,6 +15,8 @@ from vadum.soil.methods.liquid_limit.record import Record
 from vadum.soil.methods.liquid_limit.school import PRINTED_FACTORS, SCHOOLS
 from vadum.soil.methods.plastic_limit import METHOD as PLASTIC
 from vadum.soil.methods.water_content import METHOD as WATER
+from vadum.soil.register import METHODS
+from vadum.soil.school_check import far_off
 from vadum.soil.shared.device_check import CupInspection, inspect_cup
 
 NOW = datetime(2026, 5, 12, 10, 21, tzinfo=UTC)
@@ -267,3 +272,32 @@ def test_each_rule_of_the_device_check_is_tripped_by_its_own_fault(field, value,
     failed = [v for v in inspect_cup(seen) if v.level != "fine"]
     assert [v.rule for v in failed] == [rule]
     assert failed[0].remedy
+
+
+def stretched(school):
+    """A school with each of its numbers in turn sixty times as great and as small: minutes taken for hours."""
+    for name, _ in settings_of(type(school)):
+        usual = getattr(school, name)
+        if usual and isinstance(usual, int | float) and not isinstance(usual, bool):
+            for by in (60, 1 / 60):
+                with contextlib.suppress(ValidationError):
+                    yield type(school).model_validate({**school.model_dump(), name: type(usual)(usual * by)})
+
+
+@pytest.mark.parametrize("its", METHODS.values(), ids=METHODS)
+def test_a_trial_ends_whatever_number_a_school_sets(its):
+    """A loop that waits for what a setting never lets come would not end here."""
+    for school in stretched(its.school()):
+        if not far_off(its, school):
+            with contextlib.suppress(Exception):  # a fault of its numbers, and said as one
+                its.judge(its.virtual(1, school, None).record, school, NOW)
+
+
+@pytest.mark.parametrize("its", METHODS.values(), ids=METHODS)
+def test_no_shipped_school_is_far_off_and_a_mistaken_unit_is(its):
+    assert [far_off(its, school) for school in its.schools.shipped.values()] == [{}] * len(its.schools.shipped)
+    school = its.school()
+    for name, field in settings_of(type(school)):
+        if field.annotation is float:
+            made = type(school).model_construct(**{**school.model_dump(), name: 1e9})
+            assert list(far_off(its, made)) == [name]

@@ -6,12 +6,14 @@ from datetime import UTC, datetime
 from typing import Any
 
 from vadum.soil.contract.method import Method
+from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.outcome import Outcome
-from vadum.soil.contract.school import School
+from vadum.soil.contract.school import School, settings_of
 from vadum.soil.contract.working import recomputed
 
 SEEDS = range(12)
 NOW = datetime(2026, 1, 9, 9, 0, tzinfo=UTC)
+FARTHEST, UNKNOWN = 100.0, (0.01, 100.0)
 SAME_RELATIVE, SAME_ABSOLUTE = 1e-9, 1e-9
 
 
@@ -42,9 +44,33 @@ def _on_nothing(its: Method, school: Any) -> Iterator[str]:
         yield "an empty record: values come out of nothing"
 
 
+def _numbers_in(value: Any) -> Iterator[float]:
+    if isinstance(value, tuple | list):
+        for one in value:
+            yield from _numbers_in(one)
+    elif isinstance(value, int | float) and not isinstance(value, bool):
+        yield abs(value)
+
+
+def far_off(its: Method, school: School) -> dict[str, str]:
+    """The settings with a number a hundred times beyond what any shipped school of the method sets, each with the words
+    for it: a unit was mistaken there, and a trial by it might not end for days. Nought is far from nothing."""
+    found = {}
+    for name, _ in settings_of(type(school)):
+        usual = [n for other in its.schools.shipped.values() for n in _numbers_in(getattr(other, name)) if n]
+        low, high = (min(usual), max(usual)) if usual else UNKNOWN
+        for number in _numbers_in(getattr(school, name)):
+            if number and not low / FARTHEST <= number <= high * FARTHEST:
+                usually = "" if not usual else f" ({plain(low)}{f' to {plain(high)}' if high > low else ''})"
+                found[name] = f"{plain(number)} is far from what any school sets{usually}: is the unit right?"
+    return found
+
+
 def faults(its: Method, school: School) -> list[str]:
     """What is wrong with a school of a method; empty when it passes every trial. Each fault is said once."""
-    found: list[str] = []
+    found = [f"{name}: {words}" for name, words in far_off(its, school).items()]
+    if found:
+        return found
     try:
         found += _on_nothing(its, school)
         for seed in SEEDS:

@@ -13,7 +13,7 @@ from vadum.soil.contract.errors import FieldError, UnknownName
 from vadum.soil.contract.method import Method
 from vadum.soil.contract.school import NAME, OWN, SchoolError, as_toml, read_school
 from vadum.soil.register import METHODS, method
-from vadum.soil.school_check import faults
+from vadum.soil.school_check import far_off, faults
 from vadum.tape.codes import plain_text
 from vadum.tape.runs import NotAllowed
 from vadum.web.context import Me, Missing, TheShop, page
@@ -112,7 +112,10 @@ def copy_school(shop: TheShop, me: Me, name: str, asked: CopyAsked) -> dict[str,
         raise FieldError("settings", "change at least one: a copy that changes nothing is the same school")
     told = base.model_copy(update={"title": asked.title, "about": asked.about})
     text = as_toml(told, base, changed)
-    wrong = faults(its, _whole(text, its, asked.name))
+    whole = _whole(text, its, asked.name)
+    for setting, words in far_off(its, whole).items():
+        raise FieldError(setting, words)
+    wrong = faults(its, whole)
     if wrong:
         raise FieldError("settings", f"no school to work by: {wrong[0]}")
     made = f"# Made by {me.initials} on {shop.now():%Y-%m-%d} from the page of {base.name}.\n{text}"

@@ -44,8 +44,10 @@ def _times(school: BearingSchool, creep: float) -> list[float]:
     if school.rest_by == "time curve":
         return [1.0, 2.25, 4.0, 6.25, 9.0, 16.0, 25.0, 60.0, 120.0, 240.0, 480.0, 960.0, 1440.0]
     times = rest_times(creep, (school.rest_mm_min or 0.02), school.read_min, school.then_every_min)
-    while times[-1] < school.hold_min or (len(times) > 1 and times[-1] - times[-2] < 0.9 * school.rest_over_min):
-        times.append(times[-1] + school.then_every_min)
+    every, over = school.then_every_min, school.rest_over_min
+    apart = min(0.9 * over, every)  # a rate over longer than the pace is read over several readings
+    while times[-1] < school.hold_min or (len(times) > 1 and (times[-1] - times[-2] < apart or times[-1] < over)):
+        times.append(times[-1] + every)
     return times
 
 
