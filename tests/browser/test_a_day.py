@@ -249,7 +249,7 @@ def test_readings_without_a_network_wait_in_order_and_arrive_once(live, opened):
     page.keyboard.press("Enter")
     expect(page.locator(".saved")).to_have_text("2 waiting to be sent")
     page.context.set_offline(False)
-    expect(page.locator(".saved")).to_have_text("all saved", timeout=10_000)
+    expect(page.locator(".saved")).to_have_text("all saved", timeout=30_000)
     expect(page.locator(".bands")).to_contain_text("32")
     with live.database.reading() as session:
         from vadum.tape import runs

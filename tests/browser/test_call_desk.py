@@ -94,7 +94,7 @@ def test_a_run_read_from_the_frame_at_ten_times_speed(live, opened):
     page.get_by_role("button", name="Start, take readings").click()
     expect(page.locator("#listening")).to_contain_text("it takes the readings")
     # The figure lives, the calls move on by themselves, and the pace is the gauge's own.
-    expect(page.locator("[data-call-at]")).to_have_text("1.00", timeout=15_000)
+    expect(page.locator("[data-call-at]")).to_have_text("1.00", timeout=30_000)
     expect(page.locator("[data-pace-words]")).to_contain_text("right")
     expect(page.locator("[data-line-figures]")).to_contain_text("div")
     expect(page.locator("#call")).to_be_hidden(timeout=60_000)
@@ -214,7 +214,7 @@ def test_a_balance_gives_its_figure_to_the_field_and_its_name_to_the_tape(live, 
     ready(page)
     page.get_by_text("listen to an instrument").click()
     page.get_by_role("button", name="BL-1", exact=False).click()
-    expect(page.locator("[data-line-figures]")).to_contain_text(" g", timeout=15_000)
+    expect(page.locator("[data-line-figures]")).to_contain_text(" g", timeout=30_000)
     page.wait_for_timeout(3500)  # the pan swings out
     expect(page.locator("[data-line-figures]")).to_contain_text(re.compile(r"16[89]\."), timeout=30_000)
     page.keyboard.press("Escape")
