@@ -2,7 +2,7 @@
 PYTHON ?= python3
 BIN := .venv/bin
 INSTALL = $(BIN)/uv pip install -q --compile-bytecode -p $(BIN)/python
-JOBS ?= 4
+JOBS ?= 3
 CHROMIUM ?= $(shell command -v chromium || command -v chromium-browser || echo /usr/bin/chromium)
 
 # Each of the many processes that the tests begin would otherwise compile the program anew.

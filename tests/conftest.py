@@ -122,6 +122,15 @@ class Lab:
             return runs.compute(run, runs.read_tape(session, run.id))
 
 
+def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item]) -> None:
+    """Each process begins with its share of the long tests: one begun last would be waited for by all."""
+    long = [item for item in items if item.get_closest_marker("long")]
+    others = [item for item in items if not item.get_closest_marker("long")]
+    many = getattr(config, "workerinput", {}).get("workercount", 1)
+    share = -(-len(others) // many)
+    items[:] = [one for n in range(many) for one in (*long[n::many], *others[n * share : (n + 1) * share])]
+
+
 def pytest_generate_tests(metafunc: pytest.Metafunc) -> None:
     """What stores and what serves is tried on both databases; what is about a SQLite file, on that."""
     both = {"tape", "web"} & set(metafunc.definition.path.parts)

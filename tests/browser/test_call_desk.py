@@ -83,6 +83,7 @@ def test_thirty_one_calls_by_hand_without_the_mouse(live, opened):
     expect(page.locator(".stepcol")).to_contain_text("30 readings")
 
 
+@pytest.mark.long
 def test_a_run_read_from_the_frame_at_ten_times_speed(live, opened):
     simulator = frame(live, "F-1", percent=40, speed=10, samples_per_s=20)
     code = seated(live)

@@ -90,10 +90,19 @@ SMALL = """() => {
         if (!hides || !narrow || !words || e.closest('.visually-hidden') || !e.checkVisibility()) continue;
         found.push(`cut: ${words}`);
     }
+    for (const e of document.querySelectorAll('svg text')) {
+        const svg = e.ownerSVGElement, whole = svg.getBoundingClientRect(), box = e.getBoundingClientRect();
+        const shown = e.textContent.trim() && box.width && e.checkVisibility({ visibilityProperty: true });
+        if (!shown || getComputedStyle(svg).overflowX === 'visible' || e.closest('[clip-path], .a4')) continue;
+        const aside = Math.max(whole.left - box.left, box.right - whole.right);
+        const beyond = Math.max(aside, whole.top - box.top - 3, box.bottom - whole.bottom - 3);
+        if (beyond > 1.5) found.push(`${beyond.toFixed(1)} px beyond its picture: ${e.textContent.slice(0, 30)}`);
+    }
     return found.slice(0, 3);
 }"""
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("part", range(6))
 @pytest.mark.parametrize("width", [1280, 390])
 def test_every_place_passes_axe(app, opened, width, part):
@@ -112,6 +121,17 @@ def test_every_place_passes_axe(app, opened, width, part):
             found.append(f"{place}: {wide} px wider than the screen")
     opened.said[:] = [line for line in opened.said if "404" not in line]
     assert not found, "\n".join(found)
+
+
+@pytest.mark.parametrize("width", [1280, 390])
+def test_no_failure_lies_outside_the_picture_of_strengths(app, opened, width):
+    page = opened(app, "RV", "/strength/KS-26", width=width)
+    marks = page.locator("#joined .mark-symbol path")
+    expect(marks).to_have_count(5)
+    whole = page.locator("#joined path.background").first.bounding_box()
+    for box in (one.bounding_box() for one in marks.all()):
+        assert whole["x"] <= box["x"] <= whole["x"] + whole["width"] - box["width"]
+        assert whole["y"] <= box["y"] <= whole["y"] + whole["height"] - box["height"]
 
 
 @pytest.mark.parametrize("width", [1280, 390])

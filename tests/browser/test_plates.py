@@ -67,6 +67,7 @@ def jack(app, name, **its):
     return simulator
 
 
+@pytest.mark.long
 def test_a_modulus_is_read_from_the_jack_on_a_phone_though_the_network_goes(live, opened):
     code = begun(live, "plate_modulus", "din_road", (*APRON, ("gauges_count", "1")))
     simulator = jack(live, "JX", speed="10", noise="0.02", seed="4", area_mm2="70685.8")

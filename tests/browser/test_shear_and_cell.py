@@ -235,6 +235,7 @@ def reached_mm(live, code):
     return (rows[-1].travel_mm or 0.0) if rows else 0.0
 
 
+@pytest.mark.long
 def test_three_stages_are_sheared_by_the_simulated_frame_and_one_line_is_drawn(live, opened):
     code = begun(live, "direct_shear", BOX, ("box", "load", "screws", "shear"))
     page = opened(live, "IM", f"/runs/{code}")
@@ -265,6 +266,7 @@ def test_three_stages_are_sheared_by_the_simulated_frame_and_one_line_is_drawn(l
     expect(page.locator('[data-fragment="values"]')).to_contain_text(outcome.value("phi_peak_degrees").reported)
 
 
+@pytest.mark.long
 def test_a_triaxial_goes_from_its_preparation_to_its_envelope_on_a_stepped_clock(live, opened):
     """One specimen with the eye on the desk at every stage, the other two behind it."""
     its = METHODS["triaxial"]

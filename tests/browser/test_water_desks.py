@@ -59,6 +59,7 @@ def cylinders(app):
     return values
 
 
+@pytest.mark.long
 def test_three_cylinders_are_read_from_their_heads_though_the_network_goes(live, opened):
     code = begun(live, "falling_head", cylinders(live))
     simulator = instrument(live, "LX", "levels", speed="60", noise="0.02", ks_cm_s="6e-3,9e-3,4e-3", gains_ratio="0.3")
@@ -114,6 +115,7 @@ def bottles(app):
     ]
 
 
+@pytest.mark.long
 def test_six_bottles_by_keyboard_with_one_late(live, opened):
     code = begun(live, "lime_demand", [*bottles(live), ("water_in_at", live.clock.now().isoformat())])
     start = live.clock.now()
@@ -147,6 +149,7 @@ def test_six_bottles_by_keyboard_with_one_late(live, opened):
     expect(page.locator(".decidedby")).to_contain_text("lowest lime that gives 12.40")
 
 
+@pytest.mark.long
 def test_a_rack_of_cells_over_three_weeks_takes_two_key_strokes_a_weighing(live, opened):
     sizes = {"ring_diameter_mm": "55", "core_height_mm": "42.1", "outlet_below_mm": "0", "plate_entry_kpa": "100"}
     values = [("cells_count", "2")]

@@ -2,12 +2,9 @@
 
 from typing import Any
 
-from vadum.figures.theme import CLAY, INK, INK2, WATER, Figure, lettered, named
+from vadum.figures.theme import CLAY, INK, INK2, WATER, Figure, lettered, most_at_one_scale, named
 
-MOST = (
-    "1.06 * max(length(data('points')) ? extent(pluck(data('points'), 'normal_kpa'))[1] : 60, "
-    "length(data('circles')) ? extent(pluck(data('circles'), 'normal_kpa'))[1] : 60)"
-)
+MOST = most_at_one_scale("points", "circles", least=60)
 NORMAL = {
     "field": "normal_kpa",
     "type": "quantitative",
@@ -52,8 +49,9 @@ def _layers(school: Any) -> list[dict[str, Any]]:
                 "data": named("points"),
                 "mark": {
                     "type": "text",
-                    "dy": -9,
-                    "baseline": "line-bottom",
+                    "dy": {"expr": "-11 - 14 * (length(datum.label) - 1)"},  # a line more stands a line higher
+                    "align": {"expr": f"datum.normal_kpa > 0.9 * {MOST} ? 'right' : 'center'"},
+                    "lineHeight": 14,
                     "color": INK,
                     "fontSize": 12,
                     "clip": True,

@@ -97,9 +97,9 @@ class Figure:
         parts = []
         for f in (self, *below):
             # A picture among others does not know its own sizes by name: they are written out.
-            layers = json.dumps(layers_in_style(f.layers(school), style)).replace(
-                "height / width", f"{f.height} / {width}"
-            )
+            layers = json.dumps(layers_in_style(f.layers(school), style))
+            layers = layers.replace("height / width", f"{f.height} / {width}")
+            layers = layers.replace("width / height", f"{width} / {f.height}")
             parts.append({"width": width, "height": f.height, "layer": json.loads(layers)})
         head = {k: v for k, v in self.spec(school, width, style).items() if k in ("$schema", "description", "config")}
         return head | {"vconcat": parts, "spacing": 14}
@@ -122,6 +122,16 @@ def _axes(layers: list[dict[str, Any]], style: Style) -> dict[str, Any]:
 def named(name: str) -> dict[str, Any]:
     """A reference to injected data."""
     return {"name": name}
+
+
+def most_at_one_scale(*series: str, least: float) -> str:
+    """What an axis of normal stress reaches, so that the axis of shear at the same scale holds the highest point too:
+    an expression over the named series, of the picture's own width and height."""
+    ends = [str(least)]
+    for name in series:
+        for field, scale in (("normal_kpa", ""), ("shear_kpa", " * width / height")):
+            ends.append(f"(length(data('{name}')) ? 1.06 * extent(pluck(data('{name}'), '{field}'))[1]{scale} : 0)")
+    return f"max({', '.join(ends)})"
 
 
 def lettered(layer: dict[str, Any]) -> list[dict[str, Any]]:

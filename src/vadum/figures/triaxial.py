@@ -3,11 +3,11 @@ pressure against strain."""
 
 from typing import Any
 
-from vadum.figures.theme import CLAY, INK, INK2, WATER, Figure, lettered, named
+from vadum.figures.theme import CLAY, INK, INK2, WATER, Figure, lettered, most_at_one_scale, named
 
 WIDE = {"minExtent": 34}  # the pictures stand above each other: their axes begin at one place
 # Both axes at one scale, so that a circle is one: the height is what the width leaves.
-MOST = "max(60, length(data('circles')) ? 1.04 * extent(pluck(data('circles'), 'normal_kpa'))[1] : 100)"
+MOST = most_at_one_scale("circles", least=60)
 NORMAL = {
     "field": "normal_kpa",
     "type": "quantitative",
