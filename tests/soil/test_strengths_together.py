@@ -5,6 +5,7 @@ import math
 import pytest
 
 from tests.soil.test_story import BOX, CORE, QUICK, said, told
+from vadum.figures.joined_envelope import named_clear
 from vadum.soil.register import METHODS
 from vadum.soil.shared.joined_envelope import SERIES, Failure, drawn, failures_of, joined
 from vadum.soil.soil_card import friction
@@ -110,7 +111,8 @@ def test_names_that_would_lie_over_each_other_are_written_under_each_other_once(
         Failure("B", 1, "top", 204.0, 119.0),
         Failure("B", 2, "top", 190.0, 20.0),
     ]
-    assert [p["label"] for p in drawn(near, [])["points"]] == [["A:1"], ["A:2", "B:1"], [], ["B:2"]]
+    points = named_clear(drawn(near, [])["points"])
+    assert [p["names"] for p in points] == [["A:1"], ["A:2", "B:1"], [], ["B:2"]]
 
 
 @pytest.mark.parametrize(("method", "kind"), [("direct_shear", "plane"), ("triaxial", "top")])

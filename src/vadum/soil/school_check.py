@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from datetime import UTC, datetime
 from typing import Any
 
+from vadum.soil.contract.fields import unit_of
 from vadum.soil.contract.method import Method
 from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.outcome import Outcome
@@ -61,8 +62,9 @@ def far_off(its: Method, school: School) -> dict[str, str]:
         low, high = (min(usual), max(usual)) if usual else UNKNOWN
         for number in _numbers_in(getattr(school, name)):
             if number and not low / FARTHEST <= number <= high * FARTHEST:
-                usually = "" if not usual else f" ({plain(low)}{f' to {plain(high)}' if high > low else ''})"
-                found[name] = f"{plain(number)} is far from what any school sets{usually}: is the unit right?"
+                unit = f" {unit_of(name)}".rstrip()
+                usually = "" if not usual else f" ({plain(low)}{f' to {plain(high)}' if high > low else ''}{unit})"
+                found[name] = f"{plain(number)}{unit} is far from what any school sets{usually}: is the unit right?"
     return found
 
 

@@ -9,7 +9,6 @@ from vadum.soil.contract.shown_units import SI, Style, worth
 from vadum.soil.shared.envelope import Line, Strength, band_words, by_circle_tops, by_stresses, fitted
 
 SERIES = "strength_points"  # where a method tells its failures: rows of kind, normal_kpa, shear_kpa, specimen
-NAME_WIDE, NAME_HIGH = 0.1, 0.03  # how much of the picture's greatest stress a written name covers
 KINDS = {"plane": "on a forced plane", "top": "tops of circles, effective"}
 
 
@@ -103,21 +102,6 @@ def joined(failures: Sequence[Failure]) -> list[Joined]:
     return found
 
 
-def _named_clear(failures: Sequence[Failure]) -> list[list[str]]:
-    """The names to write over each failure, a line each: where names would lie over each other, the first has all."""
-    far = max((f.normal_kpa for f in failures), default=0.0)
-    names: list[list[str]] = []
-    for i, f in enumerate(failures):
-        names.append([f.name])
-        for other, written in zip(failures[:i], names, strict=False):
-            apart = abs(f.normal_kpa - other.normal_kpa), abs(f.shear_kpa - other.shear_kpa)
-            if written and apart[0] < NAME_WIDE * far and apart[1] < NAME_HIGH * far:
-                written += names[i]
-                names[i] = []
-                break
-    return names
-
-
 def drawn(failures: Sequence[Failure], lines: Sequence[Joined]) -> dict[str, list[dict[str, Any]]]:
     """The picture's data: the failures, the circles of those that have one, and the lines over the stresses tested."""
     points = [
@@ -125,10 +109,10 @@ def drawn(failures: Sequence[Failure], lines: Sequence[Joined]) -> dict[str, lis
             "normal_kpa": f.normal_kpa,
             "shear_kpa": f.shear_kpa,
             "kind": f.kind,
-            "label": names,
+            "label": f.name,
             "state": "left out" if f.left_out else "counts",
         }
-        for f, names in zip(failures, _named_clear(failures), strict=True)
+        for f in failures
     ]
     circles = []
     for f in failures:

@@ -5,7 +5,7 @@ from urllib.parse import urlencode
 
 from fastapi import APIRouter, Query, Request
 
-from vadum.figures.joined_envelope import JOINED
+from vadum.figures.joined_envelope import JOINED, named_clear
 from vadum.soil.contract.errors import FieldError
 from vadum.soil.shared.joined_envelope import KINDS, Failure, drawn, failures_of, joined
 from vadum.tape import ground, runs
@@ -58,6 +58,8 @@ def strength_page(
             failures += mine if taken else []
             where |= {f.code: at.words for f in mine}
     lines = joined(failures)
+    data = drawn(failures, lines)
+    data["points"] = named_clear(data["points"])
     rows = []
     for f in failures:
         with_it = {k: v for k, v in reasons.items() if k != f.name}
@@ -74,5 +76,5 @@ def strength_page(
         out=reasons,
         sample=sample,
         choices=choices,
-        spec=embedded(JOINED.spec(None, style=style_for(request)) | {"datasets": drawn(failures, lines)}),
+        spec=embedded(JOINED.spec(None, style=style_for(request)) | {"datasets": data}),
     )
