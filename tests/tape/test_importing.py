@@ -6,7 +6,8 @@ from vadum.soil.contract.errors import FieldError
 from vadum.soil.methods.sieve import METHOD as SIEVE
 from vadum.soil.methods.sieve.record import Limit, Sieve
 from vadum.tape import runs, table_import
-from vadum.tape.table_import import Asked, TableError, bring_in, guessed, take_apart
+from vadum.tape.table_import import Asked, bring_in, guessed
+from vadum.tape.typed_table import TableError, take_apart
 
 
 def asked(text, rows="sieves", **more):

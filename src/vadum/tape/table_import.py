@@ -1,11 +1,8 @@
 """A pasted or imported table of readings: taken apart, matched to a run's fields, tried whole, brought in whole."""
 
-import csv
-import hashlib
-import io
 import json
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from datetime import datetime
 from typing import Any, NamedTuple
 
@@ -16,29 +13,18 @@ from sqlmodel import Session, col
 from vadum.soil.contract import paths
 from vadum.soil.contract.block import MOST_BLOCK_ROWS, block_of, is_block
 from vadum.soil.contract.compare import alike
-from vadum.soil.contract.errors import FieldError, VadumError
+from vadum.soil.contract.errors import FieldError
 from vadum.soil.contract.fields import RecordPart, number, unit_of
 from vadum.soil.contract.method import Method
 from vadum.tape.entries import NewEntry, read_tape
 from vadum.tape.runs import Read, compute, post
 from vadum.tape.tables import ColumnMatch, Person, Run
+from vadum.tape.typed_table import MOST_ROWS, Cells, TableError, take_apart
 from vadum.tape.typed_values import parse
 
-MOST_ROWS = 500  # one entry each; a list that takes blocks takes more
 MOST_BY_HAND = 100  # of a list that takes blocks: so many rows are still looked at one by one
-MOST_COLUMNS = 40
-MOST_LINE = 4000
 MOST_TEXT = 1_500_000
 LEAVE = ""
-SEPARATORS = ("\t", ";", "|", ",")
-
-
-class Cells(NamedTuple):
-    """A table as it was typed: its heads (made up when it had none), and its rows with their line numbers."""
-
-    heads: tuple[str, ...]
-    rows: tuple[tuple[int, tuple[str, ...]], ...]
-    signature: str
 
 
 class Wrong(NamedTuple):
@@ -47,14 +33,6 @@ class Wrong(NamedTuple):
     line: int
     column: str
     problem: str
-
-
-class TableError(VadumError):
-    """The table as a whole cannot be read."""
-
-    def __init__(self, field: str, problem: str) -> None:
-        self.field, self.problem = field, problem
-        super().__init__(f"{field}: {problem}")
 
 
 class Asked(BaseModel):
@@ -97,65 +75,6 @@ def lists_in(its: Method, record: RecordPart) -> tuple[str, ...]:
     for pattern in table_lists(its):
         found += reversed(paths.expanded(record, pattern)) if "[" in pattern else [pattern]
     return tuple(found)
-
-
-def _separator(lines: Sequence[str]) -> str | None:
-    """The sign between cells; None for spaces. A comma is a decimal sign where another separator does the work."""
-    for sign in SEPARATORS:
-        counts = [line.count(sign) for line in lines]
-        if min(counts) >= 1 and (sign != "," or max(counts) == min(counts)):
-            return sign
-    return None
-
-
-def _numeric(cell: str) -> bool:
-    try:
-        number(cell)
-    except ValueError:
-        return False
-    return True
-
-
-def take_apart(text: str, most: int = MOST_ROWS) -> Cells:
-    """The table's cells; raises TableError when there is none to see.
-
-    Tab, semicolon, bar, comma or spaces separate; both decimal signs are read later. The first line is a head when
-    none of its cells is a number.
-
-    >>> take_apart("mm;g\\n4,75;12,3\\n").heads
-    ('mm', 'g')
-    """
-    text = text.replace("\ufeff", "").replace("\r\n", "\n").replace("\r", "\n")
-    numbered = [(i, line) for i, line in enumerate(text.split("\n"), 1) if line.strip()]
-    if not numbered:
-        raise TableError("text", "there is no row in it")
-    if len(numbered) > most + 1:
-        raise TableError("text", f"has {len(numbered)} lines; at most {most} rows are taken at once")
-    for number_, line in numbered:
-        if len(line) > MOST_LINE:
-            raise TableError("text", f"line {number_} is longer than {MOST_LINE} characters")
-    sign = _separator([line for _, line in numbered])
-    for number_, line in numbered:
-        if line.count(sign or " ") >= MOST_COLUMNS:
-            raise TableError("text", f"line {number_} has more than {MOST_COLUMNS} columns")
-
-    def cells(line: str) -> tuple[str, ...]:
-        if sign is None:
-            return tuple(re.split(r"\s+", line.strip()))
-        try:
-            found = next(csv.reader(io.StringIO(line), delimiter=sign, skipinitialspace=True))
-        except csv.Error:
-            raise TableError("text", "a cell of it cannot be read: look at its quotes") from None
-        return tuple(cell.strip() for cell in found)
-
-    table = [(i, cells(line)) for i, line in numbered]
-    width = max(len(row) for _, row in table)
-    first = table[0][1]
-    headed = not any(_numeric(cell) for cell in first if cell)
-    heads = tuple((first[i] if headed and i < len(first) else "") or f"column {i + 1}" for i in range(width))
-    rows = tuple(table[1:] if headed else table)
-    digest = hashlib.sha256("\n".join([str(headed), *heads]).lower().encode()).hexdigest()[:32]
-    return Cells(heads, rows, digest)
 
 
 def _plain(words: str) -> str:

@@ -16,8 +16,8 @@ from vadum.tape.fence import BrokenRun
 from vadum.tape.people import Busy, SignInError, TooManyTries
 from vadum.tape.runs import NotAllowed, SlipError
 from vadum.tape.signatures import Changed
-from vadum.tape.table_import import TableError
 from vadum.tape.trouble import trouble_of
+from vadum.tape.typed_table import TableError
 from vadum.web.broken import broken_values
 from vadum.web.channel import Unheard
 from vadum.web.context import Missing, NotSignedIn, page, visitor
