@@ -10,6 +10,8 @@ from types import ModuleType
 
 import pytest
 
+from vadum.web.routes.offline import SHELL
+
 ROOT = Path(__file__).resolve().parents[1]
 BIN = Path(sys.executable).parent
 
@@ -125,3 +127,14 @@ def test_no_test_gives_a_server_only_the_five_seconds_of_a_clients_habit():
         if "httpx2.Client(base_url" in line and "timeout" not in line
     ]
     assert calls == []
+
+
+def test_the_page_of_no_network_has_every_module_that_its_modules_ask_for():
+    """One that lacks would keep all of them from running, and the page from saying what waits on the device."""
+    static = ROOT / "src/vadum/web/static"
+    wanted = {"js/away.js", "js/frame.js"}
+    for name in (modules := [name for name in SHELL if name.startswith("js/")]):
+        wanted |= {
+            f"js/{one}" for one in re.findall(r'(?:from|import) "\./([a-z_]+\.js)"', (static / name).read_text())
+        }
+    assert wanted <= set(modules)

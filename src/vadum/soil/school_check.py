@@ -14,7 +14,8 @@ from vadum.soil.contract.working import recomputed
 
 SEEDS = range(12)
 NOW = datetime(2026, 1, 9, 9, 0, tzinfo=UTC)
-FARTHEST, UNKNOWN = 100.0, (0.01, 100.0)
+FARTHEST = 100.0  # times beyond what any shipped school sets
+WHERE_NONE_SETS_IT = (0.01, 100.0)  # the range taken for what every shipped school leaves at nought or empty
 SAME_RELATIVE, SAME_ABSOLUTE = 1e-9, 1e-9
 
 
@@ -59,7 +60,7 @@ def far_off(its: Method, school: School) -> dict[str, str]:
     found = {}
     for name, _ in settings_of(type(school)):
         usual = [n for other in its.schools.shipped.values() for n in _numbers_in(getattr(other, name)) if n]
-        low, high = (min(usual), max(usual)) if usual else UNKNOWN
+        low, high = (min(usual), max(usual)) if usual else WHERE_NONE_SETS_IT
         for number in _numbers_in(getattr(school, name)):
             if number and not low / FARTHEST <= number <= high * FARTHEST:
                 unit = f" {unit_of(name)}".rstrip()
