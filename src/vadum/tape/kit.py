@@ -346,6 +346,53 @@ def names_kit(field: str) -> bool:
     return bool(kind_named(field))
 
 
+class Offered(NamedTuple):
+    """A registered piece as a desk offers it: its number, what it is, and the readings that its number brings."""
+
+    code: str
+    title: str
+    brings: tuple[str, ...]
+
+
+def offered(session: Session, kinds: frozenset[str], today: date) -> dict[str, list[Offered]]:
+    """The pieces in use of these kinds, each with the names of what it brings."""
+    which = select(KitItem).where(col(KitItem.kind).in_(kinds), col(KitItem.retired_at).is_(None))
+    items = sorted(
+        session.execute(which).scalars(), key=lambda i: (not i.code.isdigit(), _first_number(i.code), i.code)
+    )
+    ids = [item.id for item in items]
+    history = select(KitEvent).where(col(KitEvent.item_id).in_(ids)).order_by(col(KitEvent.at), col(KitEvent.id))
+    measured: dict[int, dict[str, Any]] = {}
+    for event in session.execute(history).scalars():
+        if event.kind in ("calibration", "tare", "inspection"):
+            measured[event.item_id] = json.loads(event.data)
+    found: dict[str, list[Offered]] = {kind: [] for kind in kinds}
+    for item in items:
+        seen = measured.get(item.id or 0, {})
+        names = [name for name, value in seen.items() if value is not None and name != PAPER]
+        if item.kind == "tin":
+            names = ["mass_tin_g"] if seen else []
+        if item.kind == "balance":
+            names = ["balance_readability_g"] if item.readability_g is not None else []
+        found[item.kind].append(Offered(item.code, item.title, tuple(names)))
+    return found
+
+
+_BROUGHT_ENDINGS = ("_in_date", "_due_on", "_register_g", "_register_ratio")
+_BROUGHT = frozenset(
+    ("balance_readability_g", "device_inspected_on", "device_passed", "device_drop_mm", "tested_on")
+) | frozenset(name for calibration in CALIBRATIONS.values() for name in calibration.model_fields)
+
+
+def is_brought(field: str) -> bool:
+    """Whether naming a piece of kit brings a reading of that name; it can still be typed where there is none.
+
+    >>> is_brought("ring_diameter_mm"), is_brought("proving_ring_due_on"), is_brought("mass_wet_g")
+    (True, True, False)
+    """
+    return field in _BROUGHT or field.endswith(_BROUGHT_ENDINGS)
+
+
 def brought_by(session: Session, field: str, code: str, today: date) -> dict[str, Any]:
     """Readings that naming a piece of kit brings with it, by field name; empty for an unknown number."""
     kind = kind_named(field)

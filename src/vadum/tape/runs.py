@@ -390,7 +390,16 @@ def post(
         parse(record, new.path, new.value)
     elif not new.strikes:
         raise FieldError(new.path, "has no value")
+    stood_in = _stood_in(entries, new)
+    if stood_in is not None:
+        new = new.model_copy(update={"strikes": (uuid.UUID(stood_in.id),), "reason": new.reason or READ_INSTEAD})
     entry, fresh = append(session, run, new, by.initials, at, entries, arrived)
+    if stood_in is not None and paths.field_name(entry.path) == "mass_tin_g":
+        # The register's tare had stood in for the weighing; from now on the weighing is checked against it.
+        target = paths.of(paths.parse(entry.path).parent, "mass_tin_register_g")
+        if paths.field_of(record, target) is not None and not any(e.path == target for e in entries):
+            kept = NewEntry(path=target, value=stood_in.value, source=stood_in.source)
+            append(session, run, kept, by.initials, at, entries, arrived)
     # A virtual soil has its own apparatus: the laboratory's kit brings nothing into practice.
     for follower in () if run.state == "practice" else _followers(session, run, before, entry, at):
         append(session, run, follower, by.initials, at, entries, arrived)
@@ -401,6 +410,20 @@ def post(
         if held and not new.reason.strip():
             raise SlipError(*held, asks_why=True)
     return entry, fresh
+
+
+READ_INSTEAD = "read, in place of the register's figure"
+
+
+def _stood_in(entries: list[Taped], new: NewEntry) -> Taped | None:
+    """The figure of the equipment register that a reading of the same place takes the place of: a hand that types ahead
+    of the network may weigh what the register brings meanwhile, and the weighing counts."""
+    if new.strikes or new.value is None or new.source.startswith(("kit:", FROM_RUN)) or new.path.endswith("]"):
+        return None
+    found = next((e for e in reversed(entries) if e.path == new.path and e.value is not None), None)
+    if found is None or not found.source.startswith("kit: "):
+        return None
+    return None if any(found.id in e.strikes for e in entries) else found
 
 
 def _refuse_slip(run: Run, older: list[Taped], newer: list[Taped], entry: Taped) -> None:

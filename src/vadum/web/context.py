@@ -45,6 +45,10 @@ class NotSignedIn(VadumError):
     """Nobody is signed in."""
 
 
+class OtherPerson(VadumError):
+    """The page was made for somebody else than who is signed in on this device now."""
+
+
 class Missing(VadumError):
     """The page's thing does not exist."""
 
@@ -225,10 +229,16 @@ def style_for(request: Request) -> Style:
     return found
 
 
-def signed_in(person: Annotated[Person | None, Depends(visitor)]) -> Person:
-    """Who is signed in; raises NotSignedIn."""
+PAGE_OF = "vadum-person"  # whom the page that asks was made for, by id: one browser has one cookie for all its tabs
+
+
+def signed_in(request: Request, person: Annotated[Person | None, Depends(visitor)]) -> Person:
+    """Who is signed in; raises NotSignedIn, or OtherPerson where the page that asks was made for another."""
     if person is None:
         raise NotSignedIn("sign in first")
+    page_of = request.headers.get(PAGE_OF) or request.query_params.get(PAGE_OF)
+    if page_of and page_of != str(person.id):
+        raise OtherPerson(f"{person.name} is signed in on this device now; this page belongs to somebody else.")
     return person
 
 
@@ -254,9 +264,8 @@ def page(request: Request, template: str, me: Person | None, status: int = 200, 
     frame["zone_name"] = zone_name(now)
     frame["style"] = style_for(request)
     text = its.templates.get_template(template).render({**frame, **values, "request": request})
-    return HTMLResponse(
-        page_in_decimals(text, frame["style"].decimal), status_code=status, headers={"Cache-Control": "no-store"}
-    )
+    headers = {"Cache-Control": "no-store"} | ({PAGE_OF: str(me.id)} if me else {})
+    return HTMLResponse(page_in_decimals(text, frame["style"].decimal), status_code=status, headers=headers)
 
 
 def zone_name(now: datetime) -> str:

@@ -10,39 +10,15 @@ from fastapi.responses import RedirectResponse, Response
 from sqlalchemy.exc import SQLAlchemyError
 from starlette.exceptions import HTTPException
 
-from vadum.soil.contract.errors import FieldError, UnknownName, VadumError
-from vadum.tape.entries import RunClosed, StrikeError
+from vadum.soil.contract.errors import VadumError
 from vadum.tape.fence import BrokenRun
-from vadum.tape.people import Busy, SignInError, TooManyTries
-from vadum.tape.runs import NotAllowed, SlipError
-from vadum.tape.signatures import Changed
 from vadum.tape.trouble import trouble_of
-from vadum.tape.typed_table import TableError
 from vadum.web.broken import broken_values
-from vadum.web.channel import Unheard
-from vadum.web.context import Missing, NotSignedIn, page, visitor
+from vadum.web.context import NotSignedIn, page, visitor
 from vadum.web.plain import PlainJSON
-from vadum.web.routes.table_import import NotBroughtIn
+from vadum.web.refusals import refusal
 
 LOG = logging.getLogger(__name__)
-STATUS: tuple[tuple[type[VadumError], int], ...] = (
-    (NotSignedIn, 401),
-    (Missing, 404),
-    (Unheard, 404),
-    (SlipError, 409),
-    (Changed, 409),
-    (RunClosed, 409),
-    (StrikeError, 422),
-    (TableError, 422),
-    (NotBroughtIn, 422),
-    (FieldError, 422),
-    (UnknownName, 422),
-    (NotAllowed, 403),
-    (TooManyTries, 429),
-    (Busy, 503),
-    (SignInError, 403),
-    (VadumError, 409),
-)
 RETRY_S = "5"
 
 
@@ -75,15 +51,14 @@ def answer(
 
 
 def _vadum_error(request: Request, error: Exception) -> Response:
-    status = next(code for kind, code in STATUS if isinstance(error, kind))
+    assert isinstance(error, VadumError)
     if isinstance(error, NotSignedIn) and not wants_json(request):
         return RedirectResponse(f"/signin?to={request.url.path}", 303)
-    field = getattr(error, "field", getattr(error, "path", getattr(error, "kind", "")))
-    message = getattr(error, "problem", "") or (error.found if isinstance(error, SlipError) else str(error))
+    found = refusal(error)
     wait = getattr(error, "retry_s", None)
     headers = {"Retry-After": str(wait)} if wait else None
-    slip, why = isinstance(error, SlipError), bool(getattr(error, "asks_why", False))
-    return answer(request, status, field, message, slip=slip, asks_why=why, headers=headers)
+    slip, why = found["slip"], bool(found.get("asks_why"))
+    return answer(request, found["status"], found["field"], found["message"], slip=slip, asks_why=why, headers=headers)
 
 
 def _broken(request: Request, error: Exception) -> Response:

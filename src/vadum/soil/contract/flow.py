@@ -1,10 +1,12 @@
 """A flow of work led from its first task to its last: the one next action, what is missing, what does not hold."""
 
+from collections.abc import Iterator
 from datetime import datetime
-from typing import Any
+from typing import Any, NamedTuple
 
+from vadum.soil.contract import paths
 from vadum.soil.contract.outcome import Advice, Missing, Outcome
-from vadum.soil.contract.task import Asks, Says, Task, says
+from vadum.soil.contract.task import Asks, Rows, Says, Task, says, still_open
 from vadum.soil.contract.waits import Oven
 
 
@@ -25,6 +27,84 @@ Flow = tuple[Task, ...]
 def missing(flow: Flow, facts: Any, school: Any) -> tuple[Missing, ...]:
     """What every value still waits for."""
     return tuple(m for task in flow if task.applies(school) for m in task.missing(facts, school))
+
+
+class Group(NamedTuple):
+    """Readings that belong to one piece of work, in the order in which they are taken."""
+
+    task: Task
+    paths: tuple[str, ...]
+
+
+def step_of(flow: Flow, path: str, school: Any) -> Task | None:
+    """The step of the column that a reading belongs to; None for one that no step names."""
+    pattern = paths.pattern_of(path)
+    return next((t for t in flow if t.in_column and pattern in t.fields and t.applies(school)), None)
+
+
+def required(task: Task, facts: Any, school: Any, wants: tuple[str, ...]) -> frozenset[str]:
+    """Those of the wanted readings without which the task is not done."""
+    if isinstance(task, Rows):
+        reads = set(task.of_a_row(facts))
+        return frozenset(w for w in wants if paths.field_name(w) in reads)
+    wanted = set(task.wanted(facts, school))
+    if wanted:
+        return frozenset(w for w in wants if w in wanted)
+    beside = set(task.beside(facts, school))
+    # Advice that is thought names what it needs first; how a series ends is a decision, never owed.
+    return frozenset(w for w in wants if w not in beside and not paths.field_name(w).endswith(("stopped", "ended")))
+
+
+def ahead(flow: Flow, facts: Any, school: Any, wants: tuple[str, ...], most: int = 24) -> tuple[Group, ...]:
+    """What will be asked after these readings, as far as the declared order alone says it.
+
+    It ends where the next reading depends on a value, a clock or a call, and after `most` readings.
+    """
+    if not wants:
+        return ()
+    found: list[Group] = []
+    many = 0
+    for group in _following(flow, facts, school, wants):
+        many += len(group.paths)
+        if many > most:
+            break
+        found.append(group)
+    return tuple(found)
+
+
+def _following(flow: Flow, facts: Any, school: Any, wants: tuple[str, ...]) -> Iterator[Group]:
+    here = next((i for i, task in enumerate(flow) if _asks_for(task, facts, school, wants)), None)
+    if here is None:
+        return
+    task = flow[here]
+    if isinstance(task, Rows):
+        place = next((p for p in map(paths.parse, wants) if p.rows), None)
+        row = place.rows[-1][1] if place is not None else 0
+        for later in range(row + 1, task.least(facts, school)):
+            yield Group(task, tuple(paths.at(task.rows, later, f) for f in task.of_a_row(facts)))
+    elif type(task) is not Task:
+        return  # what follows advice that is thought, a wait or a call, depends on what is read
+    for task in flow[here + 1 :]:
+        if not task.applies(school) or task.optional or task.done(facts, school):
+            continue
+        if type(task) is Rows:
+            for row in range(len(paths.reading_at(facts.record, task.rows) or ()), task.least(facts, school)):
+                yield Group(task, tuple(paths.at(task.rows, row, f) for f in task.of_a_row(facts)))
+        elif type(task) is Task:
+            asked = task.in_order(still_open(facts.record, *task.wanted(facts, school)), facts, school)
+            if asked:
+                yield Group(task, tuple(p for p in asked if p not in wants))
+        else:
+            return
+
+
+def _asks_for(task: Task, facts: Any, school: Any, wants: tuple[str, ...]) -> bool:
+    """Whether these readings are what that task asks for: several tasks may name one field."""
+    if not task.applies(school) or task.optional:
+        return False
+    if isinstance(task, Rows):
+        return any(p.rows and p.rows[-1][0] == task.rows for p in map(paths.parse, wants))
+    return bool(set(wants) & set(task.wanted(facts, school))) or paths.pattern_of(wants[0]) in task.fields
 
 
 def _with_aside(main: Advice, aside: Advice | None, now: datetime) -> Advice:

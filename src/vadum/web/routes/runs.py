@@ -2,8 +2,7 @@
 
 import asyncio
 from collections.abc import AsyncIterator
-from datetime import datetime
-from typing import Any, TypeVar
+from typing import Any, NamedTuple
 from urllib.parse import quote
 
 from fastapi import APIRouter, Request
@@ -14,7 +13,7 @@ from sse_starlette.sse import EventSourceResponse
 
 from vadum.figures.register import figure
 from vadum.soil.contract import paths
-from vadum.soil.contract.paths import field_of
+from vadum.soil.contract.errors import VadumError
 from vadum.soil.contract.shown import shown_values, shown_verdicts
 from vadum.soil.contract.times import clock
 from vadum.tape import (
@@ -32,11 +31,12 @@ from vadum.tape.runs import Read
 from vadum.tape.tables import Person, Run
 from vadum.web import attached_instruments
 from vadum.web.context import Me, Missing, Reading, Shop, TheShop, first_template, page, part, style_for, visitor
+from vadum.web.refusals import refusal
 from vadum.web.views import desk
 from vadum.web.views.call_panel import call_panel
 from vadum.web.views.practice import practising
+from vadum.web.views.work_form import prepares, work_form
 
-T = TypeVar("T")
 SESSION_LOOK_S = 60.0  # a session that ran out by itself is noticed within this
 router = APIRouter()
 FRAGMENTS = (
@@ -64,6 +64,16 @@ class Posted(BaseModel):
     taken_from: str = Field("", max_length=40)
 
 
+MOST_TOGETHER = 60
+
+
+class PostedTogether(BaseModel):
+    """Readings that were typed while an earlier one was on its way, in their order."""
+
+    model_config = ConfigDict(extra="forbid")
+    entries: list[Posted] = Field(min_length=1, max_length=MOST_TOGETHER)
+
+
 class Noted(BaseModel):
     """A step ticked or skipped."""
 
@@ -89,8 +99,16 @@ def the_run(session: Session, code: str, *, to_write: bool = False) -> Run:
     return run
 
 
+class Sight(NamedTuple):
+    """Where a page stands on a desk: the step it has open, the reading it asks for, the one it entered last."""
+
+    step: str = ""
+    field: str = ""
+    at: str = ""
+
+
 def desk_values(
-    request: Request, its: Shop, session: Session, read: Read, me: Person, opened: str = "", field: str = ""
+    request: Request, its: Shop, session: Session, read: Read, me: Person, sight: Sight = Sight()
 ) -> dict[str, Any]:
     """All that the desk's fragments show."""
     now = its.now()
@@ -100,13 +118,11 @@ def desk_values(
     advice = outcome.advice
     assert advice is not None
     column = desk.steps(read, advice.wants)
-    current = next((s for s in column if s.state == "now"), None)
-    step = next((s for s in column if s.step.key == opened), None)
-    shown = step or current
-    wants = advice.wants
-    if field and field not in wants and field_of(read.method.Record, field):
-        wants = (field, *wants)
-    paths = desk.step_paths(read, step.step) if step else wants
+    step = next((s for s in column if s.step.key == sight.step), None)
+    form = work_form(read, advice.wants, now, opened=step, at=sight.at, field=sight.field)
+    if form.stays is not None:
+        column = desk.steps(read, (sight.at,))
+    shown = step or next((s for s in column if s.state == "now"), None)
     place = runs.place_of(session, read.run)
     other = its.foreman.next_elsewhere(session, now, read.run.code)
     elsewhere = [other] if other else []
@@ -123,9 +139,10 @@ def desk_values(
         "opened": step,
         "cautions": desk.cautions_unread(read, shown),
         "caution_key": shown.step.key if shown else "",
-        "fields": _fields(read, me, paths, now, led=step is None),
+        "form": form,
+        "prepares": prepares(read, form),
         "remark": desk.remark(read),
-        "focus": field,
+        "focus": sight.field,
         "strip": desk.strip(read, now),
         "photographs": desk.pictured(read),
         "photograph_places": desk.photograph_places(read),
@@ -145,7 +162,7 @@ def desk_values(
         "chart_title": picture.title,
         "me": me,
         "now": now,
-        "calling": None if step else call_panel(read, advice),
+        "calling": None if step or form.stays else call_panel(read, advice),
         "board_template": first_template(request, f"desk/_board_{read.method.name}.html", "desk/_board.html"),
         "words": desk.field_words(read.method.name),
         # A travel may begin to call on a page that was opened before: its panel is there from the start.
@@ -154,39 +171,45 @@ def desk_values(
     }
 
 
-def _fields(read: Read, me: Person, paths: tuple[str, ...], now: datetime, *, led: bool) -> list[desk.FieldView]:
-    """The fields of this moment; where the advice leads, with what the hand before it may still be going to fill."""
-    if not read.run.in_hand:
-        return []
-    return desk.fields(read, paths, now) + (desk.lingering(read, me, paths, now) if led else [])
-
-
-def fragments(request: Request, values: dict[str, Any], read: Read, whole: bool = True) -> dict[str, Any]:
+def fragments(
+    request: Request, values: dict[str, Any], read: Read, whole: bool = True, only: tuple[str, ...] = FRAGMENTS
+) -> dict[str, Any]:
     """The desk's moving parts as text, and the picture's data; photographs and remark only where one was just taken,
     or the `whole` is asked for."""
-    names = {name: f"desk/_{name}.html" for name in FRAGMENTS} | {"board": values["board_template"]}
+    templates = {name: f"desk/_{name}.html" for name in FRAGMENTS} | {"board": values["board_template"]}
+    names = {name: templates[name] for name in only}
     for name, path in (("photographs", photographs.EVENT), ("remark", "remarks")):
         if not whole and read.entries[-1].path != path:
-            names.pop(name)
+            names.pop(name, None)
     return {
         "seq": read.run.last_seq,
         "tape": values["tape"],
         "state": read.run.state,
-        "asks": " ".join(paths.field_name(f.path) for f in values["fields"] if not f.value),
+        "asks": " ".join(paths.field_name(f.path) for f in values["form"].fields if not f.value),
         "fragments": {name: part(request, template, **values) for name, template in names.items()},
         "calling": values["calling"],
         "chart": figure(read.method.name).data(read.outcome, style_for(request)),
     }
 
 
+GOES_ON = ("steps", "advice", "fields")  # what changes when a person moves on to the next step
+
+
 def _fresh(
-    request: Request, its: Shop, session: Session, run: Run, me: Person, opened: str = "", whole: bool = False
+    request: Request, its: Shop, session: Session, run: Run, me: Person, sight: Sight = Sight(), whole: bool = False
 ) -> dict[str, Any]:
+    """The desk's moving parts. While the form stays with a step whose optional readings are open, `onward` holds what
+    is shown when the person moves on: that must wait for no network."""
     read = its.shelf.read(session, run)
 
     def made(entries: tuple[Taped, ...]) -> dict[str, Any]:
         some = read.upto(entries)
-        return fragments(request, desk_values(request, its, session, some, me, opened), some, whole)
+        values = desk_values(request, its, session, some, me, sight)
+        shown = fragments(request, values, some, whole)
+        if values["form"].stays is not None:
+            on = desk_values(request, its, session, some, me, sight._replace(at=""))
+            shown["onward"] = fragments(request, on, some, whole, GOES_ON)
+        return shown
 
     return fenced(run, read.entries, "shown", made)
 
@@ -201,13 +224,15 @@ def desk_page(
 
     def made(entries: tuple[Taped, ...]) -> Any:
         some = read.upto(entries)
-        values = desk_values(request, its, session, some, me, step, field)
+        values = desk_values(request, its, session, some, me, Sight(step, field))
         style = style_for(request)
         data = picture.data(some.outcome, style)
         specs = [desk.embedded(spec | {"datasets": data}) for spec in picture.specs(some.school, style)]
         start = fragments(request, values, some)
         values |= {"specs": specs, "asks": start["asks"], "pick": picture.pick, "seq": some.run.last_seq}
         values["rows"], values["noun"] = desk.leave_out_rows(some)
+        values["equipment"] = kit.offered(session, desk.kit_kinds(some.method.name), its.now().date())
+        values["vessels"] = kit.VESSELS
         values["instruments"] = kit.instruments(session) if some.run.state == "open" else []
         values.pop("me")
         values.pop("now")
@@ -218,9 +243,11 @@ def desk_page(
 
 
 @router.get("/runs/{code}/parts", include_in_schema=False)
-def desk_parts(request: Request, its: TheShop, me: Me, session: Reading, code: str, step: str = "") -> Any:
+def desk_parts(
+    request: Request, its: TheShop, me: Me, session: Reading, code: str, step: str = "", field: str = "", at: str = ""
+) -> Any:
     """The desk's moving parts."""
-    return _fresh(request, its, session, the_run(session, code), me, step, whole=True)
+    return _fresh(request, its, session, the_run(session, code), me, Sight(step, field, at), whole=True)
 
 
 @router.get("/runs/{code}/readings", include_in_schema=False)
@@ -263,13 +290,32 @@ async def desk_events(request: Request, its: TheShop, me: Me, code: str) -> Any:
 @router.post("/runs/{code}/entries", include_in_schema=False)
 def post_entry(request: Request, its: TheShop, me: Me, code: str, posted: Posted, step: str = "") -> Any:
     """Keep a reading; acknowledged after its commit, with the desk's fresh parts."""
+    kept = _keep(its, me, code, posted)
+    return told(request, its, me, code, Sight(step, at=kept.path)) | {"kept": kept.id}
+
+
+@router.post("/runs/{code}/entries/together", include_in_schema=False)
+def post_together(request: Request, its: TheShop, me: Me, code: str, posted: PostedTogether, step: str = "") -> Any:
+    """Keep readings that a hand typed faster than the network carries them: in their order, each for itself."""
+    results = [_kept_or_refused(its, me, code, one) for one in posted.entries]
+    sight = Sight(step, at=posted.entries[-1].entry.path)
+    return told(request, its, me, code, sight) | {"results": results}
+
+
+def _keep(its: Shop, me: Person, code: str, posted: Posted) -> Taped:
     with its.writing(me) as session:
         run = the_run(session, code, to_write=True)
-        entry, _ = runs.post(
-            session, run, sourced(its, code, posted), me, its.now(), insist=posted.insist, by_hand=True
-        )
-        kept = entry.id
-    return told(request, its, me, code, step) | {"kept": kept}
+        new = sourced(its, code, posted)
+        entry, _ = runs.post(session, run, new, me, its.now(), insist=posted.insist, by_hand=True)
+        return entry
+
+
+def _kept_or_refused(its: Shop, me: Person, code: str, posted: Posted) -> dict[str, Any]:
+    """What became of one of several readings: each is kept or refused for itself, in its own transaction."""
+    try:
+        return {"id": str(posted.entry.id), "status": 200, "kept": _keep(its, me, code, posted).id}
+    except VadumError as error:
+        return {"id": str(posted.entry.id)} | refusal(error)
 
 
 def sourced(its: Shop, code: str, posted: Posted) -> NewEntry:
@@ -282,14 +328,14 @@ def sourced(its: Shop, code: str, posted: Posted) -> NewEntry:
     return NewEntry(**posted.entry.model_dump(), source=source)
 
 
-def told(request: Request, its: Shop, me: Person, code: str, step: str = "") -> dict[str, Any]:
+def told(request: Request, its: Shop, me: Person, code: str, sight: Sight = Sight()) -> dict[str, Any]:
     """The fresh parts after something was kept. What was kept stays kept when they cannot be shown: that is said."""
     with its.database.reading() as session:
         run = the_run(session, code)
         its.listeners.tell(code, run.last_seq)
         try:
             attached_instruments.refresh(its, code)
-            return _fresh(request, its, session, run, me, step)
+            return _fresh(request, its, session, run, me, sight)
         except BrokenRun as broken:
             return {"seq": run.last_seq, "state": run.state, "broken": str(broken), "go": f"/runs/{quote(code)}"}
 

@@ -6,7 +6,7 @@ from fastapi import APIRouter, Request
 
 from vadum.soil.contract import paths
 from vadum.soil.contract.block import rows_in
-from vadum.soil.contract.errors import VadumError
+from vadum.soil.contract.errors import FieldError
 from vadum.soil.contract.fields import unit_of
 from vadum.tape import table_import
 from vadum.tape.runs import Read
@@ -18,15 +18,13 @@ router = APIRouter()
 SHOWN_ROWS = 60
 
 
-class NotBroughtIn(VadumError):
+class NotBroughtIn(FieldError):
     """The table was undone as a whole; carries what is wrong, for the page."""
 
     def __init__(self, found: Preview, wrong: tuple[Wrong, ...]) -> None:
         self.found, self.wrong = found, wrong
         first = wrong[0]
-        self.field = f"line {first.line}, {first.column}"
-        self.problem = f"{first.problem}. Nothing was kept."
-        super().__init__(f"{self.field}: {self.problem}")
+        super().__init__(f"line {first.line}, {first.column}", f"{first.problem}. Nothing was kept.")
 
 
 def choices(read: Read, rows: str) -> list[dict[str, str]]:

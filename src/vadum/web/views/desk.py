@@ -1,6 +1,6 @@
 """The desk's parts: fields, steps, the strip of the tape."""
 
-from datetime import datetime, timedelta
+from datetime import datetime
 from functools import cache
 from typing import Any, Literal, NamedTuple
 
@@ -37,7 +37,9 @@ class FieldView(NamedTuple):
     hint: str
     timed: bool = False
     kit: str = ""
-    lingers: bool = False
+    required: bool = False
+    optional: bool = False
+    asks: str = ""
 
 
 class StepView(NamedTuple):
@@ -60,7 +62,7 @@ class StripPiece(NamedTuple):
 
 
 MOST_FIELDS = 60  # a step of many rows shows so many; the table import takes the rest
-HINTS = {"moment": "Enter = now, or 14:05"}
+HINTS = {"moment": "or type 14:05"}
 
 
 def hint_of(method: Method, path: str, kind: Kind) -> str:
@@ -156,33 +158,6 @@ def fields(read: Read, wanted: tuple[str, ...], now: datetime) -> list[FieldView
     return [view for path in wanted if (view := field_view(read, path, now))]
 
 
-MOST_LINGERING = 6
-STILL_AT_IT = timedelta(minutes=3)
-
-
-def lingering(read: Read, me: Person, wants: tuple[str, ...], now: datetime) -> list[FieldView]:
-    """What may still be entered beside a person's own last reading, when the advice has moved on from its step: an
-    optional field does not vanish under the hand that was going to fill it."""
-    last = next((e for e in reversed(read.entries) if not e.path.startswith("@") and e.value is not None), None)
-    if last is None or last.by != me.initials or last.source != "hand" or now - last.at > STILL_AT_IT:
-        return []
-    pattern = paths.pattern_of(last.path)
-    step = next((s for s in read.method.steps if pattern in s.fields and s.applies(read.school)), None)
-    if step is None or any(paths.pattern_of(w) in step.fields for w in wants):
-        return []
-    beside = [
-        paths.of(paths.parse(last.path).parent, paths.field_name(f)) for f in step.fields if _same_rows(f, pattern)
-    ]
-    still = [path for path in beside if path not in read.folded.came_from and path not in wants]
-    shown = fields(read, tuple(still), now)
-    # A time that another reading brings with it is no work for a hand.
-    return [v._replace(lingers=True) for v in shown if not v.value and v.kind != "moment"][:MOST_LINGERING]
-
-
-def _same_rows(one: str, other: str) -> bool:
-    return paths.parse(one).parent == paths.parse(other).parent
-
-
 def step_paths(read: Read, step: Task) -> tuple[str, ...]:
     """Every path a step fills: of each row there is, and of the next; row by row."""
     found: list[str] = []
@@ -262,6 +237,13 @@ def strip(read: Read, now: datetime, most: int = 8) -> list[StripPiece]:
         by = read.folded.struck.get(entry.id)
         slips.append(StripPiece(entry, label, value, by is not None, by.reason if by else ""))
     return slips[-most:]
+
+
+@cache
+def kit_kinds(name: str) -> frozenset[str]:
+    """The kinds of equipment whose numbers a method's readings hold."""
+    found = (kit.kind_named(paths.field_name(p)) for p, _ in paths.patterns(METHODS[name].Record))
+    return frozenset(kind for kind in found if kind)
 
 
 @cache

@@ -1,4 +1,5 @@
 // The bench: the count-down, the calls, the river's flow, and fresh parts from the server.
+import { get } from "./ask.js";
 import { swap } from "./fragments.js";
 import { call, ranOut } from "./calls.js";
 import { countdown, frozen, now } from "./clock.js";
@@ -11,7 +12,7 @@ let drawnAt = now();
 async function refresh() {
   let answer;
   try {
-    answer = await fetch(`/bench/live?zoom=${encodeURIComponent(zoom)}`);
+    answer = await get(`/bench/live?zoom=${encodeURIComponent(zoom)}`);
   } catch {
     return; // no network: the clock goes on, the next refresh tells more
   }

@@ -54,7 +54,10 @@ function follow() {
   panel.hidden = false;
   desk.dataset.calling = series.path;
   draw();
-  if ((opened || fresh) && !document.querySelector("dialog[open]")) input.focus({ preventScroll: true });
+  // A field in which the hands are is never left for them: digits would land under another name.
+  const active = document.activeElement;
+  const busy = active.matches("input, textarea, select") && (active.id !== "holding" || active.value);
+  if ((opened || fresh) && !busy && !document.querySelector("dialog[open]")) input.focus({ preventScroll: true });
 }
 
 const nextCall = () => Math.max(series.at, ...[...local.keys()].map((row) => row + 1));

@@ -1,4 +1,5 @@
 // The find box, and the scanner that types from anywhere: what it types is told from a hand by its speed.
+import { get, person } from "./ask.js";
 import { say } from "./notice.js";
 
 export const find = () => ({
@@ -41,7 +42,7 @@ export const find = () => ({
 
 async function asking(text, more = "") {
   try {
-    const answer = await fetch(`/api/v1/find?q=${encodeURIComponent(text)}${more}`);
+    const answer = await get(`/api/v1/find?q=${encodeURIComponent(text)}${more}`);
     return answer.ok ? await answer.json() : [];
   } catch {
     return [];
@@ -56,9 +57,12 @@ let before = 0;
 let held = null; // the field the scanner typed into, and what stood there
 
 const scans = () => localStorage.getItem("vadum-scan") !== "off";
+// No secret is ever taken for a code: where somebody signs in, or beside a pass-phrase, no scanner is listened to.
+const secret = (target) =>
+  !person || target.type === "password" || Boolean(target.closest?.("form")?.querySelector("[type=password]"));
 
 function listen(event) {
-  if (!scans() || event.ctrlKey || event.metaKey || event.altKey || !event.isTrusted) return;
+  if (!scans() || secret(event.target) || event.ctrlKey || event.metaKey || event.altKey || !event.isTrusted) return;
   const quick = event.timeStamp - before < FASTEST_HAND_MS;
   before = event.timeStamp;
   if (event.key === "Enter") {

@@ -2,8 +2,8 @@
 import { frozen, hms, now } from "./clock.js";
 import { find } from "./find.js";
 import { openAsked } from "./forms.js";
-import { register } from "./kept.js";
-import { openOutbox, saved } from "./outbox.js";
+import { forget, register } from "./kept.js";
+import { openOutbox, saved, showWaitingHere } from "./outbox.js";
 import "./readable.js";
 import { sounding, switchSound } from "./sounds.js";
 
@@ -82,3 +82,7 @@ document.addEventListener("click", (event) => {
 });
 
 register();
+if (document.querySelector("[data-signs-in]")) {
+  forget().catch(() => {});
+  showWaitingHere(document.querySelector("[data-waiting-here]"));
+}

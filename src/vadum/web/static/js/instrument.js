@@ -1,4 +1,5 @@
 // The line to an instrument: what is heard, its live figure, who takes the readings. Hand entry is never touched.
+import { get } from "./ask.js";
 import { button } from "./button.js";
 import { post } from "./send.js";
 
@@ -122,7 +123,7 @@ if (bar) {
       });
   });
   const ask = async () => {
-    const answer = await fetch(api);
+    const answer = await get(api);
     if (!answer.ok) return;
     const said = await answer.json();
     tell(said);

@@ -101,7 +101,8 @@ function aim() {
   const active = document.activeElement;
   const typing = panel.contains(active) && active.matches("input") && active.offsetParent;
   if (typing && (active.value || (active === load) === (panel.dataset.turn === "load"))) return;
-  const elsewhere = !typing && active.matches("input, textarea, select") && !active.closest("[data-fields]");
+  // A field in which the hands are is never left for them: digits would land under another name.
+  const elsewhere = !typing && active.matches("input, textarea, select") && (active.id !== "holding" || active.value);
   if (document.querySelector("dialog[open]") || elsewhere) return;
   first()?.focus({ preventScroll: true });
 }

@@ -1,6 +1,6 @@
 // A photograph is made small on this device and sent like a reading: without a network it waits in the outbox.
 import { small } from "./picture.js";
-import { post, postEntry, Waiting } from "./send.js";
+import { post, postEntry, Waiting, write } from "./send.js";
 
 const desk = document.getElementById("desk");
 const url = `/runs/${encodeURIComponent(desk.dataset.code)}/photographs`;
@@ -21,7 +21,7 @@ async function take(file) {
   const value = { jpeg, place: field("place").value, caption: field("caption").value.trim() };
   if (across) value.across_mm = Number(across);
   try {
-    await postEntry(url, { path: "@photograph", value }, false);
+    await postEntry(write(url, { path: "@photograph", value }));
     document.dispatchEvent(new CustomEvent("vadum:refresh"));
   } catch (error) {
     slip(error instanceof Waiting ? error.message : error.message || "It could not be kept.");

@@ -2,7 +2,8 @@
 import { swap } from "./fragments.js";
 import { call, ranOut } from "./calls.js";
 import { countdown, frozen, iso, moment, now } from "./clock.js";
-import { claim, postEntry, Refusal, Troubled, Waiting } from "./send.js";
+import { get } from "./ask.js";
+import { claim, postEntry, Refusal, Troubled, Waiting, write } from "./send.js";
 
 const rack = document.getElementById("rack");
 const title = document.body.dataset.title;
@@ -15,7 +16,7 @@ const slip = (text) => (document.getElementById("slip").textContent = text);
 async function refresh(focus = false) {
   let answer;
   try {
-    answer = await fetch(`/rack/live?pick=${encodeURIComponent(pick)}`);
+    answer = await get(`/rack/live?pick=${encodeURIComponent(pick)}`);
   } catch {
     return; // no network: the clock goes on, the next refresh tells more
   }
@@ -55,18 +56,12 @@ function beat() {
 function keep(run, entry, { insist = false, input = null } = {}) {
   const release = claim(run, entry);
   if (!release) return;
-  const typedMs = now();
+  const words = input?.labels?.[0]?.textContent.trim();
+  const letter = write(`/runs/${run}/entries`, entry, { insist, words });
   const kept = chain.then(async () => {
     try {
       slip("");
-      const parts = await postEntry(
-        `/runs/${run}/entries`,
-        entry,
-        insist,
-        typedMs,
-        "",
-        input?.labels?.[0]?.textContent.trim(),
-      );
+      const parts = await postEntry(letter);
       if (parts.broken) slip(`Kept. ${parts.broken}`);
       // What still stands behind it in the form belongs to the same vessel: it comes next.
       pick = input && inputs().indexOf(input) < inputs().length - 1 ? input.form.dataset.pick : "";

@@ -1,6 +1,6 @@
 // The weighing round: tin after tin, one figure and Enter; the balance's figure by one key.
-import { now } from "./clock.js";
-import { claim, postEntry, Refusal, Troubled, Waiting } from "./send.js";
+import { get } from "./ask.js";
+import { claim, postEntry, Refusal, Troubled, Waiting, write } from "./send.js";
 
 const round = document.getElementById("round");
 const tins = [...round.querySelectorAll("[data-tin]")];
@@ -38,17 +38,12 @@ function keep(tin, field) {
   const release = claim(tin.dataset.run, entry);
   if (!release) return;
   const mine = at;
+  const words = tin.querySelector("label").textContent;
+  const letter = write(`/runs/${tin.dataset.run}/entries`, entry, { insist, takenFrom: taken, words });
   const kept = chain.then(async () => {
     try {
       slip("", tin);
-      await postEntry(
-        `/runs/${tin.dataset.run}/entries`,
-        entry,
-        insist,
-        now(),
-        taken,
-        tin.querySelector("label").textContent,
-      );
+      await postEntry(letter);
     } catch (error) {
       if (error instanceof Refusal) {
         slip(error.slip ? `${error.message}. Enter again keeps it as it is.` : error.message, tin);
@@ -68,7 +63,7 @@ function keep(tin, field) {
 async function take() {
   if (!balance?.value || !input()) return;
   const field = input();
-  const answer = await fetch(`/api/v1/instruments/${encodeURIComponent(balance.value)}/figure`).catch(() => null);
+  const answer = await get(`/api/v1/instruments/${encodeURIComponent(balance.value)}/figure`).catch(() => null);
   const said = answer ? await answer.json() : { message: "No network: type the figure." };
   const found = Object.values(said.values || {}).find(([, unit]) => unit === "g");
   if (!found) return slip(said.message || "It shows no mass.");

@@ -1,6 +1,7 @@
-// The service worker: a desk that was opened before opens without a network. Network first, always; files by their
-// versioned name. Its first line, with the version, is written by the program.
-const PAGES = "vadum-pages";
+// The service worker: a desk that was opened before opens without a network, for the person who opened it. Network first,
+// always; files by their versioned name. Its first line, with the version, is written by the server.
+const PAGES = "vadum-pages-"; // and the person's id
+const OWNER = "vadum-person";
 const FILES = `vadum-files-${VERSION}`;
 const AWAY = "/away";
 const PATIENCE_MS = 4000;
@@ -12,25 +13,49 @@ self.addEventListener("install", (event) => {
   event.waitUntil(caches.open(FILES).then((box) => box.addAll(SHELL)));
 });
 
+const isPages = (name) => name.startsWith(PAGES);
+
 // A page of an older program would ask for files that are gone: it goes with them, and so do its parts.
 async function forgetOld() {
-  const old = (name) => name.startsWith("vadum-files-") && name !== FILES;
-  for (const name of (await caches.keys()).filter(old)) await caches.delete(name);
-  const box = await caches.open(PAGES);
-  for (const key of await box.keys()) {
-    const page = new URL(key.url).pathname.replace(/\/parts$/, "");
-    const kept = await box.match(page);
-    if (!kept || !(await kept.text()).includes(`/static/${VERSION}/`)) {
-      await box.delete(page);
-      await box.delete(`${page}/parts`);
+  const names = await caches.keys();
+  for (const name of names.filter((one) => one.startsWith("vadum-files-") && one !== FILES)) await caches.delete(name);
+  for (const name of names.filter(isPages)) {
+    const box = await caches.open(name);
+    for (const key of await box.keys()) {
+      const page = new URL(key.url).pathname.replace(/\/parts$/, "");
+      const kept = await box.match(page);
+      if (!kept || !(await kept.text()).includes(`/static/${VERSION}/`)) {
+        await box.delete(page);
+        await box.delete(`${page}/parts`);
+      }
     }
   }
 }
 
+async function owner() {
+  const said = await caches.match("/person", { cacheName: OWNER });
+  return said ? said.text() : "";
+}
+
+// Whose pages are held: those of anybody else go.
+async function belongsTo(person) {
+  for (const name of await caches.keys()) if (isPages(name) && name !== `${PAGES}${person}`) await caches.delete(name);
+  if (!person) return caches.delete(OWNER);
+  if ((await owner()) !== person) await (await caches.open(OWNER)).put("/person", new Response(person));
+}
+
+// What an answer says of who is signed in: a page names its person; the way to the sign-in page, and a refusal for want
+// of a session or for another person's, name nobody.
+async function noted(request, answer) {
+  const person = answer.headers.get("Vadum-Person");
+  if (person) await belongsTo(person);
+  else if (answer.status === 401 || /^\/signin/.test(new URL(answer.url || request.url).pathname)) await belongsTo("");
+}
+
 self.addEventListener("activate", (event) => event.waitUntil(forgetOld().then(() => self.clients.claim())));
 
-async function put(request, answer) {
-  const box = await caches.open(PAGES);
+async function put(request, answer, person) {
+  const box = await caches.open(`${PAGES}${person || (await owner())}`);
   await box.delete(request, { ignoreSearch: true });
   await box.put(request, answer);
   const keys = await box.keys();
@@ -45,7 +70,8 @@ async function marked(answer) {
 
 async function kept(request) {
   const path = new URL(request.url).pathname;
-  const found = DESK.test(path) ? await caches.match(path, { cacheName: PAGES }) : null;
+  const whose = request.headers.get("Vadum-Person") || (await owner());
+  const found = DESK.test(path) && whose ? await caches.match(path, { cacheName: `${PAGES}${whose}` }) : null;
   if (found) return request.mode === "navigate" ? marked(found) : found;
   if (request.mode !== "navigate") return Response.error();
   const away = await caches.match(AWAY);
@@ -55,9 +81,12 @@ async function kept(request) {
 async function networkFirst(event) {
   const { request } = event;
   const path = new URL(request.url).pathname;
-  const asked = fetch(request).then((answer) => {
-    const keeps = answer.ok && answer.type === "basic" && DESK.test(path) && !answer.headers.has("Vadum-Broken");
-    if (keeps && !new URL(request.url).search) event.waitUntil(put(path, answer.clone()));
+  const asked = fetch(request).then(async (answer) => {
+    const keeps = answer.ok && !answer.redirected && answer.type === "basic" && DESK.test(path);
+    const copy = keeps && !answer.headers.has("Vadum-Broken") && !new URL(request.url).search ? answer.clone() : null;
+    await noted(request, answer).catch(() => {});
+    const person = answer.headers.get("Vadum-Person") || request.headers.get("Vadum-Person");
+    if (copy) event.waitUntil(put(path, copy, person));
     return answer;
   });
   const slow = new Promise((done) => setTimeout(done, PATIENCE_MS, null));
@@ -87,9 +116,10 @@ self.addEventListener("fetch", (event) => {
   const { request } = event;
   const { pathname, origin } = new URL(request.url);
   if (origin !== location.origin) return;
-  if (request.method === "POST" && pathname === "/signout") event.waitUntil(caches.delete(PAGES));
+  if (request.method === "POST" && pathname === "/signout") event.waitUntil(belongsTo(""));
   if (request.method !== "GET") return;
   if (pathname.startsWith("/static/")) event.respondWith(filesFirst(request));
-  else if (request.mode === "navigate" && !/^\/(enter|signin)/.test(pathname)) event.respondWith(networkFirst(event));
+  else if (request.mode === "navigate" && /^\/(enter|signin)/.test(pathname)) event.waitUntil(belongsTo(""));
+  else if (request.mode === "navigate") event.respondWith(networkFirst(event));
   else if (DESK.test(pathname)) event.respondWith(networkFirst(event));
 });
