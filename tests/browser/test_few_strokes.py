@@ -6,7 +6,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import night
-from tests.browser.led import ASKED, led, record_of, shelved
+from tests.browser.led import ASKED, led, passed, record_of, shelved
 from tests.browser.test_a_day import COUNT, ready, strokes
 from tests.browser.test_call_desk import read, seated
 from vadum.soil.register import METHODS
@@ -83,6 +83,7 @@ def waited(app, page, code):
     return True
 
 
+MOST_PASSED = 12  # keys that move on from a step, or pass by what it can do without
 TIMED = (".ring_div", ".reading_sg")  # called by the travel or the clock
 
 
@@ -107,11 +108,12 @@ def led_from_the_bench(app, page, method, downs=0):
     code = page.url.rsplit("/", 1)[1]
     for _ in range(40):
         said = led(page, readings)
-        path, kind = page.evaluate(ASKED)
-        if "can be signed" in said or path.endswith(TIMED):
+        path, kind, _ = page.evaluate(ASKED)
+        calling = page.evaluate("document.getElementById('desk').dataset.calling || ''")
+        if "can be signed" in said or calling or path.endswith(TIMED):
             return said
         if not waited(app, page, code) and kind == "moment":
-            page.keyboard.press("Enter")  # now
+            page.keyboard.press("n")  # now
             expect(page.locator(f'[data-fields] input[data-path="{path}"]')).to_have_count(0)
     raise AssertionError(said)
 
@@ -122,19 +124,21 @@ def led_from_the_bench(app, page, method, downs=0):
         ("plastic_limit", 0, 14),
         ("sieve", 0, 17),
         ("compaction", 0, 37),
-        ("ring_density", 0, 19),
+        ("ring_density", 0, 21),  # two readings more than before: they stay in the form until it is moved on from
         ("liquid_limit", 3, 27),
     ],
 )
 def test_a_task_costs_the_hands_little_beside_its_digits(counted, live, method, downs, most):
     assert "can be signed" in led_from_the_bench(live, counted, method, downs)
-    assert strokes(counted) <= most
+    assert strokes(counted) - passed(counted) <= most
+    assert passed(counted) <= MOST_PASSED
 
 
 @pytest.mark.parametrize(("method", "most"), [("hydrometer", 24), ("cbr", 50)])
 def test_a_test_with_called_readings_is_soon_before_its_first_call(counted, live, method, most):
     led_from_the_bench(live, counted, method)
-    assert strokes(counted) <= most
+    assert strokes(counted) - passed(counted) <= most
+    assert passed(counted) <= MOST_PASSED
 
 
 def test_a_called_reading_costs_one_key_beside_its_digits(counted, live):

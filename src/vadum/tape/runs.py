@@ -14,6 +14,7 @@ from sqlmodel import Session, col
 from vadum.soil.contract import paths
 from vadum.soil.contract.block import is_block
 from vadum.soil.contract.errors import FieldError, VadumError
+from vadum.soil.contract.fields import RecordPart
 from vadum.soil.contract.method import Method
 from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.outcome import Outcome, Verdict, judged
@@ -378,6 +379,29 @@ def post(
     before = list(entries)
     record = method(run.method).Record
     arrived = at
+    new, at = _parsed(run, record, new, entries, at)
+    stood_in = _stood_in(entries, new)
+    if stood_in is not None:
+        new = new.model_copy(update={"strikes": (uuid.UUID(stood_in.id),), "reason": new.reason or READ_INSTEAD})
+    entry, fresh = append(session, run, new, by.initials, at, entries, arrived)
+    for kept in _checked_against(record, stood_in, entry, entries):
+        append(session, run, kept, by.initials, at, entries, arrived)
+    # A virtual soil has its own apparatus: the laboratory's kit brings nothing into practice.
+    for follower in () if run.state == "practice" else _followers(session, run, before, entry, at):
+        append(session, run, follower, by.initials, at, entries, arrived)
+    if not insist and new.value is not None:
+        _refuse_slip(run, before, entries, entry)
+    if run.state != "practice" and (by_hand or not insist) and new.value is not None and not new.strikes:
+        held = held_elsewhere(session, run, entry, compute, at)
+        if held and not new.reason.strip():
+            raise SlipError(*held, asks_why=True)
+    return entry, fresh
+
+
+def _parsed(
+    run: Run, record: type[RecordPart], new: NewEntry, entries: list[Taped], at: datetime
+) -> tuple[NewEntry, datetime]:
+    """The entry as it can be kept, and when it was read; raises FieldError."""
     if run.state == "practice":
         ahead = passed(entries)
         at += ahead
@@ -390,26 +414,7 @@ def post(
         parse(record, new.path, new.value)
     elif not new.strikes:
         raise FieldError(new.path, "has no value")
-    stood_in = _stood_in(entries, new)
-    if stood_in is not None:
-        new = new.model_copy(update={"strikes": (uuid.UUID(stood_in.id),), "reason": new.reason or READ_INSTEAD})
-    entry, fresh = append(session, run, new, by.initials, at, entries, arrived)
-    if stood_in is not None and paths.field_name(entry.path) == "mass_tin_g":
-        # The register's tare had stood in for the weighing; from now on the weighing is checked against it.
-        target = paths.of(paths.parse(entry.path).parent, "mass_tin_register_g")
-        if paths.field_of(record, target) is not None and not any(e.path == target for e in entries):
-            kept = NewEntry(path=target, value=stood_in.value, source=stood_in.source)
-            append(session, run, kept, by.initials, at, entries, arrived)
-    # A virtual soil has its own apparatus: the laboratory's kit brings nothing into practice.
-    for follower in () if run.state == "practice" else _followers(session, run, before, entry, at):
-        append(session, run, follower, by.initials, at, entries, arrived)
-    if not insist and new.value is not None:
-        _refuse_slip(run, before, entries, entry)
-    if run.state != "practice" and (by_hand or not insist) and new.value is not None and not new.strikes:
-        held = held_elsewhere(session, run, entry, compute, at)
-        if held and not new.reason.strip():
-            raise SlipError(*held, asks_why=True)
-    return entry, fresh
+    return new, at
 
 
 READ_INSTEAD = "read, in place of the register's figure"
@@ -424,6 +429,17 @@ def _stood_in(entries: list[Taped], new: NewEntry) -> Taped | None:
     if found is None or not found.source.startswith("kit: "):
         return None
     return None if any(found.id in e.strikes for e in entries) else found
+
+
+def _checked_against(
+    record: type[RecordPart], stood_in: Taped | None, entry: Taped, entries: list[Taped]
+) -> Iterator[NewEntry]:
+    """The register's tare that had stood in for a weighing: from now on the weighing is checked against it."""
+    if stood_in is None or paths.field_name(entry.path) != "mass_tin_g":
+        return
+    target = paths.of(paths.parse(entry.path).parent, "mass_tin_register_g")
+    if paths.field_of(record, target) is not None and not any(e.path == target for e in entries):
+        yield NewEntry(path=target, value=stood_in.value, source=stood_in.source)
 
 
 def _refuse_slip(run: Run, older: list[Taped], newer: list[Taped], entry: Taped) -> None:

@@ -13,6 +13,7 @@ from starlette.staticfiles import StaticFiles
 
 from vadum.soil.contract.school import OWN
 from vadum.web import attached_instruments
+from vadum.web.body_limits import body_limits
 from vadum.web.context import HERE, Shop
 from vadum.web.errors import add_handlers
 from vadum.web.guard import Guard
@@ -98,7 +99,7 @@ def create_app(settings: Settings) -> FastAPI:
     app.state.shop = its
     add_handlers(app)
     app.mount(f"/static/{its.version}", CachedStatic(directory=HERE / "static"), name="static")
-    for room in (
+    rooms = (
         signin,
         bench,
         rack,
@@ -124,8 +125,10 @@ def create_app(settings: Settings) -> FastAPI:
         plates,
         strength,
         water,
-    ):
+    )
+    for room in rooms:
         app.include_router(room.router)
     app.add_middleware(GZipMiddleware, minimum_size=1000)
-    app.add_middleware(Guard, hosts=settings.hosts, body_s=settings.body_s)
+    limits = body_limits(room.router for room in rooms)
+    app.add_middleware(Guard, hosts=settings.hosts, body_s=settings.body_s, limits=limits)
     return app

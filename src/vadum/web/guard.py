@@ -7,6 +7,8 @@ from collections.abc import Awaitable, Callable, MutableMapping
 from typing import Any
 from urllib.parse import urlsplit
 
+from vadum.web.body_limits import READING_BYTES, BodyLimit
+
 POLICY = (
     "default-src 'self'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; "
     "connect-src 'self'; object-src 'none'; base-uri 'none'; frame-ancestors 'none'; form-action 'self'"
@@ -19,10 +21,6 @@ HEADERS = {
     b"cross-origin-opener-policy": b"same-origin",
     b"permissions-policy": b"camera=(), microphone=(), geolocation=(self)",
 }
-MOST_BYTES = 256 * 1024
-MOST_TABLE_BYTES = 2 * 1024 * 1024  # a logger's file, twenty thousand rows of it
-MOST_PICTURE_BYTES = 4 * 1024 * 1024 + 16 * 1024  # three million bytes of a picture as base64, and its words
-MOST_JOB_BYTES = 57_000_000  # a whole job as base64
 LOG = logging.getLogger(__name__)
 SAFE = ("GET", "HEAD", "OPTIONS")
 
@@ -41,7 +39,7 @@ class Refused(Exception):
         super().__init__(message)
 
 
-TOO_LARGE = "This is larger than any reading; nothing was kept."
+TOO_LARGE = "This is larger than what is taken here; nothing was saved."
 TOO_SLOW = "The rest of this did not come; nothing was kept."
 FAULT = "The program has a fault here, which is in its log. What was kept before stays kept."
 
@@ -68,31 +66,19 @@ def _host_of(scope: Scope) -> str:
     return host.partition(":")[0].rstrip(".")
 
 
-def _brings_a_table(scope: Scope) -> bool:
-    path = str(scope.get("path", ""))
-    return path.startswith("/api/v1/runs/") and path.endswith(("/import", "/import/preview"))
-
-
-def _most_of(scope: Scope) -> int:
-    """How many bytes the body of a request may have: a reading's, a table's, a picture's."""
-    path = str(scope.get("path", ""))
-    if path.startswith("/runs/") and path.endswith("/photographs"):
-        return MOST_PICTURE_BYTES
-    if path.startswith("/api/v1/kit/") and path.endswith("/calibrations"):
-        return MOST_PICTURE_BYTES
-    if path == "/api/v1/jobs/import":
-        return MOST_JOB_BYTES
-    if path == "/api/v1/laboratory/marks":
-        return MOST_TABLE_BYTES
-    return MOST_TABLE_BYTES if _brings_a_table(scope) else MOST_BYTES
-
-
 class Guard:
     """ASGI middleware: plain, because a wrapped response would hold back the event stream."""
 
-    def __init__(self, app: App, hosts: tuple[str, ...] = (), body_s: float = 20.0) -> None:
-        self.app, self.body_s = app, body_s
+    def __init__(
+        self, app: App, hosts: tuple[str, ...] = (), body_s: float = 20.0, limits: tuple[BodyLimit, ...] = ()
+    ) -> None:
+        self.app, self.body_s, self.limits = app, body_s, limits
         self.hosts = frozenset(h.lower() for h in hosts)
+
+    def most_of(self, scope: Scope) -> int:
+        """How many bytes the body of a request may have: what its route declares, else a reading's."""
+        path = str(scope.get("path", ""))
+        return next((limit.most for limit in self.limits if limit.path.match(path)), READING_BYTES)
 
     def refused_at_once(self, scope: Scope, most: int) -> "Refused | None":
         """What the head of a request alone is refused for."""
@@ -113,7 +99,7 @@ class Guard:
             await self.app(scope, receive, send)
 
     async def _answer(self, scope: Scope, receive: Receive, send: Send) -> None:
-        most = _most_of(scope)
+        most = self.most_of(scope)
         at_once = self.refused_at_once(scope, most)
         if at_once:
             await _refuse(send, at_once.status, at_once.message)

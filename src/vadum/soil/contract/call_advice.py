@@ -24,7 +24,7 @@ def start_advice(called: Called, record: RecordPart, now: datetime) -> Advice:
     long = f" for {span(called.start_s / 60)}" if called.start_s else ""
     starts = called.begins.replace("{}", called.words)
     headline = f"{_capital(before)}{long}; {starts}."
-    detail = "Enter at the moment it begins: time zero."
+    detail = "Press Now at the moment it begins: time zero."
     wants = (called.begin_field,)
     if planned is None:
         due = Due(

@@ -42,15 +42,21 @@ def step_of(flow: Flow, path: str, school: Any) -> Task | None:
     return next((t for t in flow if t.in_column and pattern in t.fields and t.applies(school)), None)
 
 
-def required(task: Task, facts: Any, school: Any, wants: tuple[str, ...]) -> frozenset[str]:
-    """Those of the wanted readings without which the task is not done."""
-    if isinstance(task, Rows):
-        reads = set(task.of_a_row(facts))
-        return frozenset(w for w in wants if paths.field_name(w) in reads)
-    wanted = set(task.wanted(facts, school))
-    if wanted:
-        return frozenset(w for w in wants if w in wanted)
-    beside = set(task.beside(facts, school))
+def required(flow: Flow, facts: Any, school: Any, wants: tuple[str, ...]) -> frozenset[str]:
+    """Those of the wanted readings that some piece of work cannot do without."""
+    found: set[str] = set()
+    beside: set[str] = set()
+    for task in flow:
+        if not task.applies(school) or task.optional:
+            continue
+        if isinstance(task, Rows):
+            reads = set(task.of_a_row(facts))
+            found |= {w for w in wants if paths.field_name(w) in reads and w.startswith(f"{task.rows}[")}
+        else:
+            found |= set(wants).intersection(task.wanted(facts, school))
+        beside |= set(wants).intersection(task.beside(facts, school))
+    if found:
+        return frozenset(found)
     # Advice that is thought names what it needs first; how a series ends is a decision, never owed.
     return frozenset(w for w in wants if w not in beside and not paths.field_name(w).endswith(("stopped", "ended")))
 

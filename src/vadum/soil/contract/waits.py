@@ -38,7 +38,7 @@ def oven_advice(
         what = f"{many_vessels} {names} into the oven"
         return Advice(
             headline=f"{before}{what}.",
-            detail=f"Lids off{heat}. Enter when they are in.",
+            detail=f"Lids off{heat}. Record the time when they are in.",
             wants=(in_oven,),
             due=(Due(what=what, kind="hands", path=in_oven, hands_s=120),),
         )

@@ -19,6 +19,7 @@ from vadum.tape.kit import NewItem
 from vadum.tape.kit_papers import BalanceCheck, Certificate
 from vadum.tape.runs import NotAllowed
 from vadum.tape.tables import KitItem
+from vadum.web.body_limits import PICTURE_BYTES, body_up_to
 from vadum.web.context import Me, Missing, Reading, TheShop
 
 router = APIRouter(prefix="/api/v1", tags=["kit"])
@@ -106,6 +107,7 @@ def add_inspection(its: TheShop, me: Me, code: str, seen: CupInspection) -> Made
 
 
 @router.post("/kit/balance/{code:path}/calibrations", status_code=201)
+@body_up_to(PICTURE_BYTES)
 def add_check(its: TheShop, me: Me, code: str, seen: BalanceCheck) -> Made:
     """Note a balance's check: its masses, what they read, and within what they have to."""
     with its.writing(me) as session:
@@ -121,6 +123,7 @@ def _first_fault(error: ValidationError) -> FieldError:
 
 
 @router.post("/kit/{kind}/{code:path}/calibrations", status_code=201)
+@body_up_to(PICTURE_BYTES)
 def add_apparatus_calibration(its: TheShop, me: Me, kind: str, code: str, seen: dict[str, Any]) -> Made:
     """Note what a mould, ring, gauge, pycnometer, hydrometer, sieve or the like measures now, and what says so."""
     if kind not in CALIBRATIONS:

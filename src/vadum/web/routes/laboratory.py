@@ -15,6 +15,7 @@ from vadum.tape.clock import zone_names
 from vadum.tape.identity import NewIdentity
 from vadum.tape.runs import NotAllowed
 from vadum.tape.tables import Person
+from vadum.web.body_limits import TABLE_BYTES, body_up_to
 from vadum.web.context import Me, Missing, Reading, TheShop, page
 from vadum.web.views.first_steps import first_steps
 
@@ -95,6 +96,7 @@ def be(its: TheShop, me: Me, new: NewIdentity) -> dict[str, str]:
 
 
 @router.post("/api/v1/laboratory/marks", tags=["laboratory"])
+@body_up_to(TABLE_BYTES)
 def set_mark(its: TheShop, me: Me, new: NewMark) -> dict[str, str]:
     """Set the laboratory's mark, or that of its accreditation."""
     _manages(me)

@@ -10,6 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from vadum.soil.contract.fields import NearMoment
 from vadum.tape import photographs, specimens
 from vadum.tape.entries import read_tape
+from vadum.web.body_limits import PICTURE_BYTES, body_up_to
 from vadum.web.context import Me, Missing, Reading, TheShop
 from vadum.web.routes.ground import SampleId, the_place
 from vadum.web.routes.runs import the_run, told
@@ -64,6 +65,7 @@ class OfSpecimen(BaseModel):
 
 
 @router.post("/samples/{sample_id}/specimens/{code}/photographs", include_in_schema=False)
+@body_up_to(PICTURE_BYTES)
 def post_of_specimen(its: TheShop, me: Me, sample_id: SampleId, code: str, posted: OfSpecimen) -> dict[str, Any]:
     """Keep a photograph of a specimen that no run need stand on."""
     with its.writing(me) as session:
@@ -84,6 +86,7 @@ def of_specimen(me: Me, session: Reading, sample_id: SampleId, code: str, hash_:
 
 
 @router.post("/runs/{code}/photographs", include_in_schema=False)
+@body_up_to(PICTURE_BYTES)
 def post_photograph(request: Request, its: TheShop, me: Me, code: str, posted: PostedPhotograph) -> dict[str, Any]:
     """Keep a photograph."""
     entry = posted.entry

@@ -15,6 +15,7 @@ from vadum.tape import ground, identity, instrument_log, job_archive, put_right,
 from vadum.tape.ground import NewJob, NewSample, NewSpot
 from vadum.tape.tables import Job, Owed, Sample, Spot
 from vadum.web import attached_instruments
+from vadum.web.body_limits import JOB_BYTES, body_up_to
 from vadum.web.context import Me, Missing, Shop, TheShop
 from vadum.web.routes.ground import the_job, the_place
 from vadum.web.routes.runs import the_run
@@ -85,6 +86,7 @@ def _page(job: Job, spot: str = "") -> str:
 
 
 @router.post("/jobs/import", tags=["ground"], status_code=201)
+@body_up_to(JOB_BYTES)
 def import_job(its: TheShop, me: Me, brought: NewArchive) -> dict[str, Any]:
     """Bring a whole job in, as another program exported it: a manager's work, as it brings signatures with it."""
     if me.role != "manager":

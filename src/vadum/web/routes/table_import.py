@@ -11,6 +11,7 @@ from vadum.soil.contract.fields import unit_of
 from vadum.tape import table_import
 from vadum.tape.runs import Read
 from vadum.tape.table_import import Asked, Preview, Wrong
+from vadum.web.body_limits import TABLE_BYTES, body_up_to
 from vadum.web.context import Me, Reading, TheShop, page
 from vadum.web.routes.runs import the_run
 
@@ -78,6 +79,7 @@ def _columns(read: Read, rows: str) -> str:
 
 
 @router.post("/api/v1/runs/{code}/import/preview", tags=["runs"])
+@body_up_to(TABLE_BYTES)
 def preview_table(its: TheShop, me: Me, session: Reading, code: str, asked: Asked) -> dict[str, Any]:
     """Look at a table of readings: its columns with their fields, and every cell that cannot be read."""
     read = its.shelf.read(session, the_run(session, code))
@@ -86,6 +88,7 @@ def preview_table(its: TheShop, me: Me, session: Reading, code: str, asked: Aske
 
 
 @router.post("/api/v1/runs/{code}/import", tags=["runs"], status_code=201)
+@body_up_to(TABLE_BYTES)
 def import_table(its: TheShop, me: Me, code: str, asked: Asked) -> dict[str, Any]:
     """Bring a table of readings in: all of its rows in one piece, or none."""
     with its.writing(me) as session:

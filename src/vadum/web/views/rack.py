@@ -127,9 +127,9 @@ def _asked(rack: Rack, now: datetime, pick: str) -> Asked | None:
         headline = f"{call.what[0].upper()}{call.what[1:]}{ahead}."
         detail = called.how if call.kind in ("read", "mark") else ""
         if call.kind == "start":
-            detail = "Enter at the moment it stands: time zero."
+            detail = "Press Now at the moment it stands: time zero."
         if call.kind == "mark":
-            detail = f"{detail} Enter when it is done.".strip()
+            detail = f"{detail} Press Now when it is done.".strip()
         elif call.window_s is None and call.at <= now:
             detail = f"It waits until hands are free. {detail}".strip()
         if call.late_s > 0:

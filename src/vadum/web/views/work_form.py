@@ -124,7 +124,7 @@ def work_form(
         return WorkForm([], [], [])
     if opened is not None:
         shown = desk.fields(read, desk.step_paths(read, opened.step), now)
-        return WorkForm(_marked(read, shown, opened.step), [], [])
+        return WorkForm(_marked(read, shown), [], [])
     stays = _staying(read, at, wants)
     if stays is not None:
         row = _row_of(at)
@@ -140,8 +140,8 @@ def work_form(
         return WorkForm([], [], [])
     step = flows.step_of(read.method.flow, wants[0], read.school)
     if step is None:
-        return WorkForm(_marked(read, desk.fields(read, wants, now), None), [], [])
-    shown = _marked(read, desk.fields(read, _ordered(read, step, wants), now), step)
+        return WorkForm(_marked(read, desk.fields(read, wants, now)), [], [])
+    shown = _marked(read, desk.fields(read, _ordered(read, step, wants), now))
     beside = _beside(read, step, _row_of(wants[0]), wants)
     return WorkForm(shown, _views(read, beside, now), _following(read, wants, now))
 
@@ -156,11 +156,9 @@ def _views(read: Read, beside: tuple[str, ...], now: datetime) -> list[FieldView
     return [view._replace(optional=True) for view in desk.fields(read, beside[:MOST_BESIDE], now)]
 
 
-def _marked(read: Read, views: list[FieldView], step: Task | None) -> list[FieldView]:
+def _marked(read: Read, views: list[FieldView]) -> list[FieldView]:
     """The fields, those marked that the work cannot do without."""
-    if step is None:
-        return views
-    needed = flows.required(step, read.facts, read.school, tuple(v.path for v in views))
+    needed = flows.required(read.method.flow, read.facts, read.school, tuple(v.path for v in views))
     awaited = {m.at for m in read.outcome.missing}
     return [v._replace(required=v.path in needed or v.path in awaited) for v in views]
 
@@ -173,5 +171,5 @@ def _following(read: Read, wants: tuple[str, ...], now: datetime) -> list[Follow
             task = group.task
             headline = says(task.asks, read.facts, read.school) or f"{task.title}."
             how = says(task.how, read.facts, read.school) or task.does
-            found.append(Following(headline, how, _marked(read, views, task)))
+            found.append(Following(headline, how, _marked(read, views)))
     return found

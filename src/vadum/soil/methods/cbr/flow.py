@@ -281,7 +281,7 @@ FLOW: Flow = (
         also=("swell_zero_mm",),
         is_done=lambda f, s: f.record.condition == "unsoaked" or f.record.soak_started_at is not None,
         asks="Perforated plate, discs, swell gauge at its mark; into the tank.",
-        how="Water from below and above. Read the gauge before the water rises, then enter the time.",
+        how="Water from below and above. Read the gauge before the water rises, then record the time.",
         label="into the tank",
         hands_s=300,
     ),

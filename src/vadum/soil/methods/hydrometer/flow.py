@@ -152,7 +152,7 @@ FLOW: Flow = (
             "came_through_mm",
         ),
         asks="Dispersant over it; stir, cover, let it soak.",
-        how=lambda f, s: f"{s.dispersant}. {span(s.soak_min)}. Enter when it stands.",
+        how=lambda f, s: f"{s.dispersant}. {span(s.soak_min)}. Record the time when it stands.",
         cautions=("Dispersant: keep it off eyes and skin.",),
         hands_s=300,
         waits_min=lambda s: s.soak_min,

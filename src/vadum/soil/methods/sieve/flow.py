@@ -124,7 +124,7 @@ FLOW: Flow = (
         asks=lambda f, s: (
             f"Wash it over {plain(s.wash_over_mm or 0)} mm until the water runs clear, then into the oven."
         ),
-        how="Soaked with dispersant first where it is clayey; a guard sieve above. Enter when it is in.",
+        how="Soaked with dispersant first where it is clayey; a guard sieve above. Record the time when it is in.",
         cautions=("Wet floor: non-slip boots, hose out of the way.",),
         hands_s=1500,
         holds=("oven",),
@@ -152,7 +152,7 @@ FLOW: Flow = (
         needs=("shaken_from_at",),
         is_done=lambda f, s: f.record.shaken_from_at is not None or _begun(f),
         asks="Stack the sieves, soil on top, into the shaker.",
-        how=lambda f, s: f"{span(s.shake_min)}. Enter when it runs.",
+        how=lambda f, s: f"{span(s.shake_min)}. Record the time when it runs.",
         label="stack",
         cautions=("Shaker: clamp the stack, hands clear, hearing protection.",),
         hands_s=180,

@@ -158,7 +158,7 @@ FLOW: Flow = (
         also=lambda f, s: ("oven_temperature_c",) if s.temperature_c else (),
         gives="water content",
         asks=_into,
-        how=lambda f, s: f"It may come out after {span(s.first_min)}. Enter when it is in.",
+        how=lambda f, s: f"It may come out after {span(s.first_min)}. Record the time when it is in.",
         cautions=(
             *_HOT,
             "A metal container never goes into a microwave; steam can burst out of wet clay.",

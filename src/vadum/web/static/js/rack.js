@@ -102,7 +102,7 @@ rack.addEventListener("keydown", (event) => {
     step(input, event.key === "ArrowUp" ? 1 : -1);
   } else if (event.key === "Enter") {
     event.preventDefault();
-    if (!input.value.trim() && input.dataset.kind !== "moment") return;
+    if (!input.value.trim()) return; // an event is recorded by its own key, never by an Enter carried over
     const value = input.dataset.kind === "moment" ? moment(input.value) : input.value.trim();
     const entry = { path: input.dataset.path, value };
     if (input.dataset.touched && !frozen) entry.read_at = iso(Number(input.dataset.touched));
@@ -112,6 +112,9 @@ rack.addEventListener("keydown", (event) => {
 });
 rack.addEventListener("submit", (event) => event.target.matches(".callfields") && event.preventDefault());
 
+const nowInto = (field) =>
+  keep(field.form.dataset.run, { path: field.dataset.path, value: iso(now()) }, { input: field });
+
 function isIn() {
   const button = document.getElementById("insert");
   if (button) keep(button.dataset.run, { path: button.dataset.path, value: iso(now()) }, { input: inputs()[0] });
@@ -120,7 +123,10 @@ function isIn() {
 document.addEventListener("keydown", (event) => {
   if (event.ctrlKey || event.metaKey || event.altKey || document.querySelector("dialog[open]")) return;
   const field = event.target.closest(".callfields input");
-  if (event.key === "i" && (!field || !field.value)) {
+  if (event.key === "n" && field?.dataset.kind === "moment" && !field.value) {
+    event.preventDefault();
+    nowInto(field);
+  } else if (event.key === "i" && (!field || !field.value)) {
     event.preventDefault();
     isIn();
   } else if (!event.target.matches("input, select, textarea") && /^[1-9]$/.test(event.key)) {
@@ -136,6 +142,8 @@ function choose(code) {
 
 rack.addEventListener("click", (event) => {
   if (event.target.closest("#insert")) isIn();
+  const stamp = event.target.closest("[data-now]");
+  if (stamp) nowInto(stamp.closest(".fld").querySelector("input"));
 });
 document.addEventListener("vadum:sent", () => refresh(true));
 
