@@ -11,10 +11,10 @@ from typing import Any, NamedTuple
 from sqlalchemy import func, select
 from sqlmodel import Session, col
 
-from vadum.soil.contract import paths
+from vadum.soil.contract import paths, questions
 from vadum.soil.contract.block import is_block
 from vadum.soil.contract.errors import FieldError, VadumError
-from vadum.soil.contract.fields import RecordPart
+from vadum.soil.contract.fields import RecordPart, number, unit_of
 from vadum.soil.contract.method import Method
 from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.outcome import Outcome, Verdict, judged
@@ -390,7 +390,9 @@ def post(
     for follower in () if run.state == "practice" else _followers(session, run, before, entry, at):
         append(session, run, follower, by.initials, at, entries, arrived)
     if not insist and new.value is not None:
-        _refuse_slip(run, before, entries, entry)
+        if by_hand and stood_in is not None:
+            _ask_of_register(stood_in, entry)
+        _refuse_slip(run, before, entries, entry, asks=by_hand and not entry.strikes)
     if run.state != "practice" and (by_hand or not insist) and new.value is not None and not new.strikes:
         held = held_elsewhere(session, run, entry, compute, at)
         if held and not new.reason.strip():
@@ -442,7 +444,32 @@ def _checked_against(
         yield NewEntry(path=target, value=stood_in.value, source=stood_in.source)
 
 
-def _refuse_slip(run: Run, older: list[Taped], newer: list[Taped], entry: Taped) -> None:
+REGISTER_SHARE = 0.05  # a piece weighed or measured anew differs from its register by less; laboratory setting
+
+
+def _ask_of_register(stood_in: Taped, entry: Taped) -> None:
+    """A figure far from what the register holds of the piece is asked about before it is kept."""
+    try:
+        here, there = number(entry.value), number(stood_in.value)
+    except ValueError:
+        return
+    if abs(here - there) > max(REGISTER_SHARE * abs(there), 0.5):
+        unit = unit_of(paths.field_name(entry.path))
+        piece = stood_in.source.removeprefix("kit: ")
+        found = f"{entry.value} {unit}? The register holds {stood_in.value} {unit} ({piece})"
+        raise SlipError(entry.path, found, "Look at the number and the figure again.")
+
+
+def _ask(before: Read, after: Read, entry: Taped) -> None:
+    """What speaks against a figure is asked before it is kept: target, twins, the reading before, what follows."""
+    question = questions.asked(
+        before.method, before.facts, before.school, before.folded.record, entry.path, entry.value
+    ) or questions.asked_of_results(before.outcome, after.outcome)
+    if question:
+        raise SlipError(entry.path, question, "")
+
+
+def _refuse_slip(run: Run, older: list[Taped], newer: list[Taped], entry: Taped, *, asks: bool = False) -> None:
     """A new stop that points at this entry undoes the whole transaction: nothing is half kept."""
     try:
         before, after = (
@@ -455,6 +482,8 @@ def _refuse_slip(run: Run, older: list[Taped], newer: list[Taped], entry: Taped)
         points_here = any(paths.inside(path, entry.path) for path in verdict.at)
         if verdict.level == "stop" and (verdict.rule, verdict.found) not in stood and points_here:
             raise SlipError(entry.path, verdict.found, verdict.remedy)
+    if asks and not is_block(entry.value) and not isinstance(entry.value, dict):
+        _ask(before, after, entry)
 
 
 def note_step(

@@ -133,6 +133,8 @@ class Method:
     hand-drawn board needs. `synonyms` are words of foreign tables for its fields, `last_rows` words that are no row's
     key but the single field they fill; `hints` and `reasons` are said at a field.
 
+    `targets(facts, school)` are figures that a person was told to reach, by the place of their reading.
+
     `by_clock`: its readings are called by the clock, on the rack. `slip`: it is printed on the spot, on narrow paper.
     `lasts(school)` says how long its usual course takes; `least_soil_g` how much fine soil it takes at the least, for
     planning alone (0: nothing is taken from a sample).
@@ -174,6 +176,7 @@ class Method:
     synonyms: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
     last_rows: Mapping[str, tuple[str, tuple[str, ...]]] = field(default_factory=dict)
     hints: Mapping[str, str] = field(default_factory=dict)
+    targets: Callable[[Any, Any], Mapping[str, float]] = field(default=lambda facts, school: {})
     lasts: Callable[[Any], str] = field(default=lambda school: "")
     least_soil_g: float = 0.0
     practice: Practice = Practice()

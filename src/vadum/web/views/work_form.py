@@ -8,8 +8,9 @@ from datetime import datetime
 from typing import NamedTuple
 
 from vadum.soil.contract import flow as flows
-from vadum.soil.contract import paths
+from vadum.soil.contract import paths, questions
 from vadum.soil.contract.fields import RecordPart
+from vadum.soil.contract.plain_json import as_json
 from vadum.soil.contract.task import Task, says
 from vadum.tape import kit
 from vadum.tape.runs import Read
@@ -17,6 +18,7 @@ from vadum.web.views import desk
 from vadum.web.views.desk import FieldView, StepView
 
 MOST_BESIDE = 24  # a step with more optional readings has them in the list of steps
+MOST = 1e300  # JSON has no infinity
 LATER = ("excluded_because", "missed", "noted")  # decided on a reading that stands, where it is shown
 
 
@@ -153,14 +155,24 @@ def prepares(read: Read, form: WorkForm) -> bool:
 
 
 def _views(read: Read, beside: tuple[str, ...], now: datetime) -> list[FieldView]:
-    return [view._replace(optional=True) for view in desk.fields(read, beside[:MOST_BESIDE], now)]
+    return [
+        view._replace(optional=True, asks=_asks(read, view)) for view in desk.fields(read, beside[:MOST_BESIDE], now)
+    ]
+
+
+def _asks(read: Read, view: FieldView) -> str:
+    """What speaks against a figure at that field, for the page to compare it with."""
+    if view.value or view.kind not in ("number", "count"):
+        return ""
+    found = questions.expected(read.method, read.facts, read.school, read.folded.record, view.path)
+    return as_json([{"low": max(e.low, -MOST), "high": min(e.high, MOST), "words": e.words} for e in found])
 
 
 def _marked(read: Read, views: list[FieldView]) -> list[FieldView]:
-    """The fields, those marked that the work cannot do without."""
+    """The fields, those marked that the work cannot do without, with what speaks against a figure."""
     needed = flows.required(read.method.flow, read.facts, read.school, tuple(v.path for v in views))
     awaited = {m.at for m in read.outcome.missing}
-    return [v._replace(required=v.path in needed or v.path in awaited) for v in views]
+    return [v._replace(required=v.path in needed or v.path in awaited, asks=_asks(read, v)) for v in views]
 
 
 def _following(read: Read, wants: tuple[str, ...], now: datetime) -> list[Following]:

@@ -3,7 +3,7 @@
 from vadum.soil.contract.method import Derived, FromTest, Method
 from vadum.soil.methods.direct_shear.board import board
 from vadum.soil.methods.direct_shear.facts import facts
-from vadum.soil.methods.direct_shear.flow import FINISH, FLOW
+from vadum.soil.methods.direct_shear.flow import FINISH, FLOW, targets
 from vadum.soil.methods.direct_shear.record import Record
 from vadum.soil.methods.direct_shear.reduce import reduce
 from vadum.soil.methods.direct_shear.rules import RULES
@@ -35,6 +35,7 @@ METHOD = Method(
     leads=("phi_peak_degrees", "c_peak_kpa", "phi_tail_degrees"),
     called=lambda facts, school: tuple(c for c in (facts.settling, facts.shearing) if c is not None),
     board=board,
+    targets=targets,
     columns={
         "stages": (
             "hanger_kg",

@@ -51,13 +51,24 @@ def _made(f: Facts, s: ShearSchool) -> bool:
     return f.hand is None or (f.in_hand is not None and f.in_hand.state.mass_g is not None)
 
 
-def _hang(f: Facts, s: ShearSchool) -> tuple[str, str]:
-    """What has still to be hung for the stress that is wanted."""
+def _hanger_kg(f: Facts) -> float | None:
+    """What has to hang for the stress that is wanted, kg; None while the lever or the stress is not known."""
     wanted, ratio = _stage(f).wanted_kpa, f.record.lever_ratio
     if wanted is None or ratio is None or ratio <= 0:
-        return "", ""
+        return None
     kg = boxes.hanger_for_kg(wanted, boxes.direct_kg(f.record), ratio, f.box.area_mm2)
-    return (f"{kg:.2f} kg", f"on the hanger, for {plain(wanted)} kPa") if kg > 0 else ("", "")
+    return kg if kg > 0 else None
+
+
+def _hang(f: Facts, s: ShearSchool) -> tuple[str, str]:
+    kg = _hanger_kg(f)
+    return ("", "") if kg is None else (f"{kg:.2f} kg", f"on the hanger, for {plain(_stage(f).wanted_kpa or 0)} kPa")
+
+
+def targets(f: Facts, s: ShearSchool) -> dict[str, float]:
+    """The mass on the hanger of the stage in hand, by its place."""
+    kg = _hanger_kg(f)
+    return {} if kg is None or f.hand is None else {f"stages[{f.hand}].hanger_kg": kg}
 
 
 def settles(f: Facts, s: ShearSchool) -> bool:

@@ -173,7 +173,7 @@ def _called(record: Record, school: VaneSchool, tested: tuple[Tested, ...]) -> C
             "depth_m": ("How deep is the vane?", "By the marks on its rod."),
             "pushed_at": (
                 "Push the vane to {}.",
-                "Soft-headed hammer, the lifting pin out while it drives. Record the time when it is there; begin within 5 min.",
+                "Soft-headed hammer, the lifting pin out while it drives. Record when it is there; begin within 5 min.",
             ),
             f"peak_{suffix_of(record)}": (
                 "Turn slowly at {}; read the greatest.",

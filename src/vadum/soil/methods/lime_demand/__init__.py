@@ -2,7 +2,7 @@
 
 from vadum.soil.contract.method import FromTest, Method
 from vadum.soil.methods.lime_demand.board import board
-from vadum.soil.methods.lime_demand.facts import facts
+from vadum.soil.methods.lime_demand.facts import facts, targets
 from vadum.soil.methods.lime_demand.flow import FINISH, FLOW
 from vadum.soil.methods.lime_demand.record import LIME_ONLY, SOIL, Record
 from vadum.soil.methods.lime_demand.reduce import reduce
@@ -38,6 +38,7 @@ METHOD = Method(
     practice=PRACTICE,
     begins_with=begins_with,
     board=board,
+    targets=targets,
     uncertainties_hold="the step from one bottle's lime to the next, or the meter's accuracy; not the soil's own",
     least_soil_g=350,
     limits_of_use=(

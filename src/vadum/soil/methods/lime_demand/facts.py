@@ -63,6 +63,16 @@ class Facts(NamedTuple):
         return next((b for b in self.bottles if b.is_lime_only and b.counts), None)
 
 
+def targets(f: Facts, s: LimeSchool) -> dict[str, float]:
+    """What goes into each bottle, g, by the place where it is weighed in."""
+    return {
+        f"bottles[{one.row}].{field}": told
+        for one in f.bottles
+        for field, told in (("lime_g", one.told_lime_g), ("soil_g", one.told_soil_g))
+        if told is not None
+    }
+
+
 def limits_of(school: LimeSchool) -> Limits:
     """What decides, by this school."""
     return Limits(school.reaches_ph, school.near_ph, school.rises_ph, school.meter_ph, school.plateau)

@@ -10,6 +10,7 @@ from vadum.soil.methods.plate_bearing.reduce import reduce
 from vadum.soil.methods.plate_bearing.rules import RULES
 from vadum.soil.methods.plate_bearing.school import SCHOOLS
 from vadum.soil.methods.plate_bearing.virtual import MISTAKES, PRACTICE, virtual
+from vadum.soil.shared.plate.advice import targets
 from vadum.soil.shared.plate.columns import COLUMNS, ROWS, SYNONYMS
 
 METHOD = Method(
@@ -43,6 +44,7 @@ METHOD = Method(
     leads=("allowable_kpa", "ultimate_kpa", "footing_settlement_mm"),
     called=lambda facts, school: facts.called,
     board=board,
+    targets=targets,
     columns=COLUMNS,
     rows=ROWS,
     derived={

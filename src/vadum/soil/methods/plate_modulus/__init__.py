@@ -10,6 +10,7 @@ from vadum.soil.methods.plate_modulus.reduce import reduce
 from vadum.soil.methods.plate_modulus.rules import RULES
 from vadum.soil.methods.plate_modulus.school import SCHOOLS
 from vadum.soil.methods.plate_modulus.virtual import MISTAKES, PRACTICE, virtual
+from vadum.soil.shared.plate.advice import targets
 from vadum.soil.shared.plate.columns import COLUMNS, ROWS, SYNONYMS
 
 METHOD = Method(
@@ -38,6 +39,7 @@ METHOD = Method(
     leads=("ev2_mn_m2", "ev_ratio", "ev1_mn_m2", "ks_corrected_mn_m3", "ks_mn_m3"),
     called=lambda facts, school: facts.called,
     board=board,
+    targets=targets,
     columns=COLUMNS,
     rows=ROWS,
     derived={

@@ -38,13 +38,26 @@ def stress_words(f: PlateFacts, kpa: float) -> str:
     return f"{plain(kpa / f.per_unit, 3)} {f.unit}"
 
 
-def wanted(f: PlateFacts, target: Target) -> tuple[str, str]:
-    """What the hand brings a step to: the figure on the pump's gauge or the load cell, and its unit."""
+def _reading(f: PlateFacts, target: Target) -> tuple[float, str]:
     load = loads.load_for_kn(target.kpa, f.plate_mm2)
     piston = loads.piston_of(f.record)
     if loads.reads_pump(f.record) and piston is not None:
-        return f"{loads.pump_for_bar(load, piston):.1f}", "bar"
-    return f"{load:.1f}", "kN"
+        return loads.pump_for_bar(load, piston), "bar"
+    return load, "kN"
+
+
+def wanted(f: PlateFacts, target: Target) -> tuple[str, str]:
+    """What the hand brings a step to: the figure on the pump's gauge or the load cell, and its unit."""
+    figure, unit = _reading(f, target)
+    return f"{figure:.1f}", unit
+
+
+def targets(f: PlateFacts, s: PlateSchool) -> dict[str, float]:
+    """What the next load step is brought to, by the place of its reading; a load that is let down has none."""
+    if not f.ahead or f.ahead[0].cycle == "down" or not f.ladder.reads:
+        return {}
+    figure, _ = _reading(f, f.ahead[0])
+    return {f"steps[{len(f.steps)}].{f.ladder.reads[0]}": figure}
 
 
 def next_step(f: PlateFacts, s: PlateSchool, lead: str = "") -> Advice | None:
