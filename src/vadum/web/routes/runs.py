@@ -137,7 +137,7 @@ def desk_values(
         "advice": advice,
         "steps": column,
         "opened": step,
-        "cautions": desk.cautions_unread(read, shown),
+        "cautions": desk.cautions(read, shown),
         "caution_key": shown.step.key if shown else "",
         "form": form,
         "prepares": prepares(read, form),

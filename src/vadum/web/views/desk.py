@@ -207,12 +207,19 @@ def _by(read: Read, step: Task) -> str:
     return ", ".join(names)
 
 
-def cautions_unread(read: Read, current: StepView | None) -> tuple[str, ...]:
-    """Cautions of the current step that nobody has ticked yet."""
+class Cautions(NamedTuple):
+    """What has to be minded before a step, and whether somebody has ticked that it was read."""
+
+    texts: tuple[str, ...]
+    read: bool
+
+
+def cautions(read: Read, current: StepView | None) -> Cautions:
+    """Cautions of the current step; once read they fold to one line."""
     if current is None:
-        return ()
+        return Cautions((), read=False)
     ticked = {e.value["key"] for e in read.folded.events if e.path == "@caution"}
-    return () if current.step.key in ticked else current.step.cautions
+    return Cautions(current.step.cautions, current.step.key in ticked)
 
 
 OLDER = 300  # readings that are shown when somebody goes back; the tape as a file holds all

@@ -14,6 +14,7 @@ import {
   sight,
   show,
   showCounter,
+  showStep,
   showHeld,
   showHeldRules,
   shown,
@@ -265,6 +266,7 @@ draw((index) => leaveOut(index)).then(async () => {
   if (newer) await show(newer);
   showHeld();
   showCounter();
+  showStep();
   suggest();
   const asked = boxOf(desk.dataset.focus);
   if (!desk.dataset.calling) {

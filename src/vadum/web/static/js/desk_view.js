@@ -47,9 +47,17 @@ export function show(parts, { more = false } = {}) {
   desk.dataset.tape = parts.tape;
   desk.dataset.asks = parts.asks;
   showCounter();
+  showStep();
   document.dispatchEvent(new CustomEvent("vadum:shown")); // a call that begins takes the hands before the form does
   if (!more && fresh !== undefined) showForm(fresh);
   return feed(parts.chart);
+}
+
+// On a phone the steps are one line: it is moved to the step of now.
+export function showStep() {
+  const line = desk.querySelector(".stepcol");
+  const now = line.querySelector("li.opened, li.now");
+  if (now && line.scrollWidth > line.clientWidth) line.scrollLeft = now.offsetLeft - 14;
 }
 
 // The form is merged around what is typed; whoever leads the hands is told afterwards where they were.
