@@ -4,7 +4,7 @@ import json
 import re
 from collections.abc import Mapping
 from datetime import datetime
-from typing import Any, NamedTuple
+from typing import Annotated, Any, NamedTuple
 
 from pydantic import BaseModel, ConfigDict, Field
 from sqlalchemy import select
@@ -15,6 +15,7 @@ from vadum.soil.contract.block import MOST_BLOCK_ROWS, block_of, is_block
 from vadum.soil.contract.compare import alike
 from vadum.soil.contract.errors import FieldError
 from vadum.soil.contract.fields import RecordPart, number, unit_of
+from vadum.soil.contract.head_units import Conversion, conversion
 from vadum.soil.contract.method import Method
 from vadum.tape.entries import NewEntry, read_tape
 from vadum.tape.runs import Read, compute, post
@@ -44,15 +45,20 @@ class Asked(BaseModel):
     columns: tuple[str, ...] | None = Field(None, max_length=40)
     source: str = Field("pasted", max_length=50)
     insist: bool = False
+    # The unit of each column, where its head names none or one that is not known; empty: by the head.
+    units: tuple[Annotated[str, Field(max_length=20)], ...] | None = Field(None, max_length=40)
 
 
 class Preview(NamedTuple):
-    """What would be brought in: the columns with their fields, the entries, and what is wrong."""
+    """What would be brought in: the columns with their fields and units, the entries, and what is wrong. `cells` are in
+    the fields' units already; `typed` are as they came."""
 
     cells: Cells
     fields: tuple[str, ...]
     entries: tuple[tuple[int, NewEntry], ...]
     wrong: tuple[Wrong, ...]
+    conversions: tuple[Conversion, ...]
+    typed: Cells
 
 
 def row_model(its: Method, rows: str) -> type[RecordPart]:
@@ -159,6 +165,7 @@ class _Rows:
         self.read, self.cells, self.fields, self.model = read, cells, fields, model
         self.rows = asked.rows
         self.source = f"import: {asked.source}"[:60]
+        self.converted = ""
         pattern = paths.pattern_of(asked.rows)
         # The field that names a row (a sieve's aperture) finds the row that stands already; it stands once.
         self.key = read.method.row_named_by.get(pattern, "")
@@ -177,7 +184,7 @@ class _Rows:
 
     def keep(self, line: int, path: str, value: Any) -> None:
         """Note an entry."""
-        self.entries.append((line, NewEntry(path=path, value=value, source=self.source)))
+        self.entries.append((line, NewEntry(path=path, value=value, source=self.source, reason=self.converted)))
 
     def values_of(self, line: int, row: tuple[str, ...]) -> dict[str, str] | None:
         """The cells of a row by field; None when one of them cannot be read, which is noted."""
@@ -295,10 +302,46 @@ def preview(session: Session, read: Read, asked: Asked) -> Preview:
     known = remembered(session, read.method, asked.rows, cells)
     fields = asked.columns or known or guessed(cells, model, read.method.synonyms)
     _column_fault(fields, cells, model)
-    entries, wrong = _Rows(read, asked, cells, fields, model).laid()
+    conversions = _conversions(cells, fields, asked.units)
+    converted = _converted(cells, conversions)
+    rows = _Rows(read, asked, converted, fields, model)
+    rows.converted = conversion_words(fields, conversions)
+    entries, wrong = rows.laid()
     if not entries and not wrong:
         raise TableError("text", "there is no row in it")
-    return Preview(cells, fields, tuple(entries), tuple(wrong))
+    # A unit that cannot be what the field measures is no matter of asking: nothing of it can be brought in.
+    first = cells.rows[0][0]
+    wrong += [Wrong(first, cells.heads[i], c.asks) for i, c in enumerate(conversions) if c.unit and c.asks]
+    return Preview(converted, fields, tuple(entries), tuple(wrong), conversions, cells)
+
+
+def _conversions(cells: Cells, fields: tuple[str, ...], units: tuple[str, ...] | None) -> tuple[Conversion, ...]:
+    """How each column becomes its field's unit: by what a person said of it, else by its head."""
+    found = []
+    for i, field in enumerate(fields):
+        said = units[i] if units and i < len(units) else ""
+        found.append(conversion(f"({said})" if said else cells.heads[i], unit_of(field) if field else ""))
+    return tuple(found)
+
+
+def _converted(cells: Cells, conversions: tuple[Conversion, ...]) -> Cells:
+    if not any(c.changes for c in conversions):
+        return cells
+    rows = tuple(
+        (line, tuple(conversions[i].of(cell) if i < len(conversions) else cell for i, cell in enumerate(row)))
+        for line, row in cells.rows
+    )
+    return cells._replace(rows=rows)
+
+
+def conversion_words(fields: tuple[str, ...], conversions: tuple[Conversion, ...]) -> str:
+    """What was converted, for the tape."""
+    said = [
+        f"{paths.field_name(field)} from {c.unit}"
+        for field, c in zip(fields, conversions, strict=True)
+        if field and c.changes
+    ]
+    return f"converted: {', '.join(said)}"[:400] if said else ""
 
 
 def bring_in(session: Session, run: Run, asked: Asked, by: Person, at: datetime) -> tuple[Preview, tuple[Wrong, ...]]:

@@ -44,6 +44,10 @@ def shown(read: Read, rows: str, found: Preview, wrong: tuple[Wrong, ...]) -> di
         "fields": found.fields,
         "choices": choices(read, rows),
         "rows": [{"line": line, "cells": cells} for line, cells in found.cells.rows[:SHOWN_ROWS]],
+        "units": [
+            {"said": c.unit, "unit": unit_of(field) if field else "", "changes": c.changes, "asks": c.asks}
+            for field, c in zip(found.fields, found.conversions, strict=True)
+        ],
         "more": max(0, len(found.cells.rows) - SHOWN_ROWS),
         "entries": _brought(found),
         "wrong": [w._asdict() for w in wrong],

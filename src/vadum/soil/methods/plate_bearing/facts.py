@@ -55,6 +55,11 @@ class Facts(NamedTuple):
     per_unit: float = 1.0
 
     @property
+    def lever(self) -> float:
+        """A gauge's travel is the plate's: no lever stands between them."""
+        return 1.0
+
+    @property
     def called(self) -> tuple[Called, ...]:
         """What is called: the steps by their load, the gauges of the step in hand by the clock."""
         return (self.ladder,) if self.holding is None else (self.ladder, self.holding)

@@ -46,6 +46,11 @@ class PlateFacts(Protocol):
         ...
 
     @property
+    def lever(self) -> float:
+        """What a gauge's travel is multiplied by to be the plate's."""
+        ...
+
+    @property
     def steps(self) -> Sequence[Loaded]:
         """Its load steps."""
         ...

@@ -13,11 +13,22 @@ from vadum.soil.shared.plate import load as loads
 from vadum.soil.shared.plate.advice import may_begin, rest_words, wanted
 from vadum.soil.shared.plate.facts import PlateFacts
 from vadum.soil.shared.plate.plan import distances, gives_kn
-from vadum.soil.shared.plate.record import GAUGES, LETTERS
-from vadum.soil.shared.plate.rest import creep_mm, rests_at_min
+from vadum.soil.shared.plate.record import GAUGES, LETTERS, Cycle
+from vadum.soil.shared.plate.rest import NEARLY, creep_mm, rests_at_min
 from vadum.soil.shared.plate.rules import rest_limit
 from vadum.soil.shared.plate.school import PlateSchool
-from vadum.soil.shared.plate.steps import Loaded, Target, gauge_places, gauges_in_use, hold_min, tilt_mm_m
+from vadum.soil.shared.plate.steps import (
+    HELD,
+    Loaded,
+    Target,
+    gauge_places,
+    gauges_in_use,
+    held_by_time,
+    hold_min,
+    hold_of_min,
+    tilt_mm_m,
+    times_of,
+)
 
 MOST_AHEAD, MOST_DONE = 2, 6
 PARTS = {"preload": "preload", "first": "", "down": "unloading", "again": "again"}
@@ -184,7 +195,10 @@ def _panel(f: PlateFacts, s: PlateSchool) -> dict[str, Any] | None:
     one, rest, many = f.hand, f.rest, gauges_in_use(f.record)
     held = one is not None and rest is not None and not rest.at_rest
     reads = f.ladder.reads[0]
-    coming = [{"says": " ".join(wanted(f, t)), "stress": _stress(f, t.kpa), "part": PARTS[t.cycle]} for t in f.ahead]
+    coming = [
+        {"says": " ".join(wanted(f, t)), "stress": _stress(f, t.kpa), "part": PARTS[t.cycle]} | _held(t.cycle, s)
+        for t in f.ahead
+    ]
     last = None if one is None else next((r for r in reversed(one.step.readings) if not r.missed), None)
     return {
         "step": -1 if one is None else one.row,
@@ -192,9 +206,11 @@ def _panel(f: PlateFacts, s: PlateSchool) -> dict[str, Any] | None:
         "holds": one is not None,
         "held": held,
         "beganMs": None if one is None or one.step.loaded_at is None else int(one.step.loaded_at.timestamp() * 1000),
-        "byTime": s.rest_by == "time" or (one is not None and one.cycle == "preload"),
+        "byTime": one is not None and held_by_time(one.cycle, s),
         "leastS": 0 if one is None else round(60 * hold_min(one, s)),
         "timesS": [] if f.holding is None else [round(60 * t) for t in f.holding.at],
+        "rest": _rest_limit(f, s),
+        "marks": [] if one is None else [[60 * t, mm / f.lever] for t, mm in zip(*one.timed, strict=True)],
         "readings": 0 if one is None else len(one.step.readings),
         "gauges": [{"field": GAUGES[i], "letter": LETTERS[i], "was": _was(last, GAUGES[i])} for i in range(many)],
         "load": reads,
@@ -207,6 +223,23 @@ def _panel(f: PlateFacts, s: PlateSchool) -> dict[str, Any] | None:
         "stops": _stops(f),
         "notes": list(f.holding.notes) if f.holding else [],
     }
+
+
+def _held(cycle: Cycle, s: PlateSchool) -> dict[str, Any]:
+    """How a step to come is held: by time alone or to rest, how long at the least, when its gauges are read."""
+    return {
+        "byTime": held_by_time(cycle, s),
+        "leastS": round(60 * hold_of_min(cycle, s)),
+        "timesS": [round(60 * t) for t in times_of(cycle, s)],
+    }
+
+
+def _rest_limit(f: PlateFacts, s: PlateSchool) -> dict[str, float] | None:
+    """The rate at which a step has come to rest, as the gauges show it, mm/min, and the interval that it is taken over;
+    None where a step ends otherwise."""
+    if s.rest_by != "rate" or s.rest_mm_min is None:
+        return None
+    return {"mmMin": s.rest_mm_min / f.lever, "overS": 60 * NEARLY * s.rest_over_min, "share": HELD}
 
 
 def _stops(f: PlateFacts) -> list[str]:

@@ -230,14 +230,37 @@ def loaded(
     return tuple(found)
 
 
-def hold_min(one: Loaded, school: PlateSchool) -> float:
-    """How long a step is held at the least, min: the preload by its own time; where rest is asked for, what comes back
-    on unloading for a reading."""
-    if one.cycle == "preload":
+def hold_of_min(cycle: Cycle, school: PlateSchool) -> float:
+    """How long a step of a part of the test is held at the least, min: the preload by its own time; where rest is asked
+    for, what comes back on unloading for a reading."""
+    if cycle == "preload":
         return school.preload_hold_s / 60
-    if one.cycle == "down" and school.rest_by != "time":
+    if cycle == "down" and school.rest_by != "time":
         return min(school.hold_min, school.rest_over_min)
     return school.hold_min
+
+
+def hold_min(one: Loaded, school: PlateSchool) -> float:
+    """How long a step is held at the least, min."""
+    return hold_of_min(one.cycle, school)
+
+
+def held_by_time(cycle: Cycle, school: PlateSchool) -> bool:
+    """Whether a step of a part of the test is over with its time alone, whatever its rate."""
+    return cycle in ("preload", "down") or school.rest_by == "time"
+
+
+MOST_TIMES = 60  # readings of one step whose times a page knows beforehand
+
+
+def times_of(cycle: Cycle, school: PlateSchool) -> tuple[float, ...]:
+    """When the gauges are read under a step that is still to come, min: far enough for a page without a network."""
+    if cycle == "preload":
+        return (school.preload_hold_s / 60,)
+    times = [t for t in school.read_min if school.rest_by != "time" or at_most(t, school.hold_min)]
+    if school.rest_by == "time":
+        return tuple(times) if times and at_least(times[-1], school.hold_min) else (*times, school.hold_min)
+    return at_pace(times, school.then_every_min, (times[-1] if times else 0) + MOST_TIMES * school.then_every_min)
 
 
 def rest_of(one: Loaded, school: PlateSchool) -> Rest:

@@ -6,6 +6,8 @@ const base = `/api/v1/runs/${box.dataset.code}/import`;
 const at = (id) => document.getElementById(id);
 let source = "pasted";
 let insist = false;
+let said = []; // the unit of each column, where a person has said it
+let open = []; // what has to be confirmed before the table is imported
 
 const asked = (columns) => ({
   rows: at("rows").value,
@@ -13,6 +15,7 @@ const asked = (columns) => ({
   source,
   insist,
   ...(columns ? { columns } : {}),
+  ...(said.length ? { units: said } : {}),
 });
 const chosen = () => {
   const all = [...at("table").querySelectorAll("select")].map((s) => s.value);
@@ -38,7 +41,7 @@ function show(found) {
     for (const { field, title } of found.choices) select.append(new Option(title, field));
     select.value = found.fields[i];
     select.addEventListener("change", () => look(chosen()));
-    cell.append(element("span", words, "head"), select);
+    cell.append(element("span", words, "head"), select, unitOf(found.units[i], i));
     head.append(cell);
   });
   const body = table.createTBody();
@@ -55,7 +58,25 @@ function show(found) {
   if (found.more) at("table").append(element("p", `and ${found.more} more rows`, "q"));
   wrongs(found.wrong);
   at("keepbox").hidden = found.wrong.length > 0;
-  at("keep").textContent = `Keep ${found.entries} ${found.entries === 1 ? "row" : "rows"}`;
+  open = found.units.map((u, i) => u.asks && `${found.heads[i]}: ${u.asks}`).filter(Boolean);
+  const many = `${found.entries} ${found.entries === 1 ? "row" : "rows"}`;
+  at("keep").textContent = open.length ? `Import ${many}, units as assumed` : `Import ${many}`;
+  at("keepnote").textContent = open.join(" · ");
+}
+
+// The unit of a column: as its head says it, what it becomes, or a field where it has to be said.
+function unitOf({ said: written, unit, changes, asks }, i) {
+  if (!unit) return element("span", "");
+  if (!asks) return element("span", changes ? `${written} → ${unit}` : unit, "unit");
+  const input = Object.assign(document.createElement("input"), { placeholder: `unit: ${unit}?`, value: said[i] || "" });
+  input.setAttribute("aria-label", `unit of column ${i + 1}`);
+  input.className = "unit";
+  input.addEventListener("change", () => {
+    said[i] = input.value.trim();
+    for (let k = 0; k < i; k++) said[k] ||= "";
+    look(chosen());
+  });
+  return input;
 }
 
 function wrongs(list) {
@@ -87,7 +108,7 @@ async function keep() {
   } catch (error) {
     if (!(error instanceof Refusal)) throw error;
     at("slip").textContent = error.message;
-    at("keepnote").textContent = "Keep it again to insist.";
+    at("keepnote").textContent = "Import again to bring it in as it is.";
     insist = true;
   }
 }

@@ -13,7 +13,8 @@ const pick = (name) => panel.querySelector(`[data-lad-${name}]`);
 const NUMBER = /^[+-]?\d+([.,]\d+)?$/;
 
 let said = null; // what the program last said of the ladder
-let local = { loads: 0, readings: 0, beganMs: 0 }; // kept here and not told back yet
+const nothing = () => ({ loads: 0, readings: 0, beganMs: 0, marks: [] });
+let local = nothing(); // entered here and not confirmed yet; `marks` are seconds and the gauges' mean
 let firstKey = 0; // when the first digit of these readings was pressed
 let path = "";
 
@@ -25,6 +26,23 @@ const elapsed = () => (began() ? (now() - began()) / 1000 : 0);
 const holds = () => said.held || local.loads > 0;
 const nextIndex = () => (local.loads ? 0 : said.readings) + local.readings;
 const coming = () => said.coming[local.loads];
+// How the step in hand is held: as the server said, or, of a step loaded without a network, as it was to come.
+const inHand = () => (local.loads ? said.coming[local.loads - 1] || said : said);
+const figure = (text) => Number(String(text).replace(",", "."));
+const meanOf = (values) => values.reduce((sum, one) => sum + one, 0) / values.length;
+
+// Whether the step in hand may end: its time is over, or its rate has fallen to the limit. The clock and the gauges of
+// this page say so without the server, and ask for the same as it would.
+function isOver() {
+  const step = inHand();
+  if (step.byTime) return nextIndex() >= step.timesS.length;
+  if (!local.marks.length) return !said.held && !local.loads;
+  const marks = [...(local.loads ? [] : said.marks), ...local.marks];
+  const last = marks.at(-1);
+  if (!said.rest || last[0] < said.rest.share * step.leastS) return false;
+  const far = marks.filter((one) => last[0] - one[0] >= said.rest.overS).at(-1);
+  return Boolean(far) && (60 * (last[1] - far[1])) / (last[0] - far[0]) <= said.rest.mmMin;
+}
 
 function take() {
   said = JSON.parse(document.getElementById("ladder")?.textContent || "null");
@@ -44,18 +62,27 @@ function take() {
 
 // What this device still holds of the ladder, typed before this page was told of it.
 function fromDevice() {
-  const found = { loads: 0, readings: 0, beganMs: 0 };
-  for (const { path: at, read_at: read } of held(desk.dataset.code)) {
+  const found = nothing();
+  for (const { path: at, read_at: read, value } of held(desk.dataset.code)) {
     const loaded = new RegExp(`^steps\\[(\\d+)\\]\\.${said.load}$`).exec(at);
     if (loaded && Number(loaded[1]) > said.step) {
       found.loads = Number(loaded[1]) - said.step;
       found.readings = 0;
+      found.marks = [];
       found.beganMs = Date.parse(read) || now();
     }
     const row = /^steps\[(\d+)\]\.readings\[\]$/.exec(at);
-    if (row && Number(row[1]) === said.step + found.loads) found.readings += 1;
+    if (!row || Number(row[1]) !== said.step + found.loads) continue;
+    found.readings += 1;
+    mark(found, value, Date.parse(read) || now());
   }
   return found;
+}
+
+function mark(found, value, ms) {
+  const since = found.beganMs || said.beganMs;
+  const shown = said.gauges.map((g) => figure(value[g.field])).filter(Number.isFinite);
+  if (since && shown.length) found.marks.push([(ms - since) / 1000, meanOf(shown)]);
 }
 
 function build() {
@@ -95,9 +122,8 @@ function draw() {
 
 // The field whose turn it is: the gauges while the load is held, the load once it may be changed.
 function aim() {
-  // A step held by the clock is over with its last reading; of one that has to come to rest the program says so.
-  const over = said.byTime && nextIndex() >= said.timesS.length;
-  panel.dataset.turn = holds() && !over ? "gauges" : "load";
+  const held = local.loads || said.holds;
+  panel.dataset.turn = held && !isOver() ? "gauges" : "load";
   const active = document.activeElement;
   const typing = panel.contains(active) && active.matches("input") && active.offsetParent;
   if (typing && (active.value || (active === load) === (panel.dataset.turn === "load"))) return;
@@ -114,7 +140,7 @@ const words = (due) => (due === undefined ? "" : due < 60 ? `${due} s` : `${Math
 // What is asked now, and when: the gauges at their time, or the load of the next step.
 function title(due, left) {
   const next = coming();
-  if (!holds()) {
+  if (panel.dataset.turn === "load") {
     pick("title").textContent = next ? `Bring the load to ${next.says}` : "The last step is read";
     pick("note").textContent = next ? `${next.stress} ${said.stressUnit} ${next.part}` : "";
     return;
@@ -140,8 +166,10 @@ function tick() {
   const clock = document.querySelector("[data-lad-clock]");
   if (clock && began()) clock.textContent = countdown(1000 * seconds);
   const water = document.querySelector("[data-lad-water]");
-  if (water && said.leastS) water.style.height = `${Math.min(100, (100 * seconds) / said.leastS)}%`;
-  const due = said.timesS[Math.min(nextIndex(), said.timesS.length - 1)];
+  const { leastS } = inHand();
+  if (water && leastS) water.style.height = `${Math.min(100, (100 * seconds) / leastS)}%`;
+  const { timesS } = inHand();
+  const due = timesS[Math.min(nextIndex(), timesS.length - 1)];
   const left = began() && due !== undefined ? due - seconds : 0;
   title(due, left);
   keys();
@@ -175,6 +203,8 @@ async function keepGauges() {
   firstKey = 0;
   const to = `steps[${step()}].readings[]`;
   local.readings += 1;
+  mark(local, value, at);
+  aim();
   first()?.focus();
   tick();
   await told(await send({ path: to, value, read_at: readAt(at) }));
@@ -187,7 +217,7 @@ async function keepLoad() {
   slip("");
   const to = `steps[${said.steps + local.loads}].${said.load}`;
   const at = now();
-  local = { loads: local.loads + 1, readings: 0, beganMs: at };
+  local = { ...nothing(), loads: local.loads + 1, beganMs: at };
   firstKey = 0;
   draw();
   first()?.focus();
