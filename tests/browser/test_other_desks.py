@@ -7,7 +7,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import network_gone
-from tests.browser.test_a_day import advice, ready, typed
+from tests.browser.test_a_day import advice, happens, ready, typed
 from tests.serving import served
 from vadum.tape import runs, signatures
 from vadum.tape.clock import Clock
@@ -41,15 +41,15 @@ def test_a_microwave_water_content_from_tin_to_constant_mass(live, opened):
     expect(page.locator(".masses")).to_contain_text("by the register")
     typed(page, "tin + wet soil", "79,04")
     page.get_by_role("button", name="Read").click()  # a metal container never goes into a microwave
-    expect(page.locator(".caution")).to_have_count(0)
-    page.locator("[data-fields] input").last.focus()
-    page.keyboard.press("Enter")  # it is in, now
+    expect(page.locator(".caution.read")).to_have_count(1)
+    happens(page)  # it is in, now
     expect(page.locator('[data-fragment="advice"]')).to_contain_text("stays in the microwave")
     for mass in ("70.40", "69.10", "69.08"):
         live.clock.step(minutes=5)
         page.reload()
         ready(page)
         typed(page, "tin + dry soil", mass)
+    page.keyboard.press("Enter")  # on from the weighings
     expect(page.locator('[data-fragment="advice"]')).to_contain_text("Dry. The sheet can be signed.")
     expect(page.locator('[data-fragment="advice"]')).to_contain_text("constant: 0.02 g ≤ 0.06 g")
     read = record_of(live, code)
@@ -63,7 +63,7 @@ def test_a_plastic_limit_pair_with_its_index_from_the_other_run(live, opened):
     for tin, wet in (("28", "32.60"), ("29", "30.41")):
         typed(page, "tin", tin)
         typed(page, "tin + wet soil", wet)
-    page.keyboard.press("Enter")
+    happens(page)
     expect(page.locator('[data-fragment="advice"]')).to_contain_text("in the oven until tomorrow")
     live.clock.step(hours=13)
     typed(page, "tin + dry soil", "31.07")
@@ -98,7 +98,7 @@ def test_the_cone_has_no_drop_counter_and_asks_for_millimetres(live, opened):
     page.goto(page.url.replace("/bench", "/runs/LL-06"))
     ready(page)
     assert "Seasoning until tomorrow" in advice(page)
-    page.locator('[data-fields] input[data-path$="penetration_mm"]').fill("16,2")
+    page.locator('[data-fields] input[data-path$=".penetration_mm"]').fill("16,2")
     page.keyboard.press("Enter")
     expect(page.locator(".bands")).to_contain_text("16,2")
 
@@ -143,7 +143,7 @@ def test_what_a_signed_run_refuses_is_kept_on_the_device_and_said(live, opened):
         me = next(p for p in [session.get(type_of_person(), live.ids["IM"])])
         signatures.sign(session, run, me, live.clock.now(), signatures.tape_end(session, run))
     page.context.set_offline(False)
-    expect(page.locator(".saved")).to_have_text("1 refused, kept here", timeout=30_000)
+    expect(page.locator(".saved")).to_have_text("1 refused, stored here", timeout=30_000)
     assert "written in the field" in page.evaluate("localStorage.getItem('vadum-refused')")
     network_gone(opened)
     opened.said[:] = [line for line in opened.said if "409" not in line]

@@ -40,7 +40,7 @@ def test_two_cylinders_and_a_sieve_stack_by_the_clock(live, opened):
     page.keyboard.press("ArrowUp")  # the last temperature again: two strokes
     page.keyboard.press("Enter")
     expect(page.locator(".act")).to_contain_text("Shake the bottles")  # of the lime demand beside it
-    page.keyboard.press("Enter")
+    page.keyboard.press("n")
     expect(page.locator(".act")).to_contain_text("into C at 10:26:00")
     kept = record_of(live, "HY-02").folded.record.readings[2]
     assert kept.read_at == at("10:23:02")
@@ -88,7 +88,7 @@ def test_a_third_cylinder_is_planned_where_it_clashes_with_none(live, opened):
 
     step_to(live, page, start, "/rack?pick=HY-04")
     expect(page.locator(".act")).to_have_text("Set down D.")
-    page.keyboard.press("Enter")  # time zero is now
+    page.keyboard.press("n")  # time zero is now
     expect(page.locator(".glasses li", has_text="HY-04")).to_contain_text("2 min next")
     assert record_of(live, "HY-04").folded.record.started_at == at(start)
     with live.database.reading() as session:
@@ -154,7 +154,7 @@ def test_a_table_with_a_bad_row_is_named_and_nothing_of_it_is_kept(live, opened)
     page.get_by_role("button", name="Look at it").click()
     expect(page.locator("#wrongs")).to_have_text("line 5, retained g: '12,x' is not a number")
     expect(page.locator(".sheetin td.bad")).to_have_text("12,x")
-    expect(page.get_by_role("button", name="Keep")).to_be_hidden()
+    expect(page.get_by_role("button", name="Import", exact=True)).to_be_hidden()
     assert all(s.mass_retained_g is None for s in record_of(live, "SV-03").folded.record.sieves)
 
     page.get_by_label("paste here").fill(TABLE.replace("12,x", "12,1"))
@@ -162,7 +162,7 @@ def test_a_table_with_a_bad_row_is_named_and_nothing_of_it_is_kept(live, opened)
     page.get_by_label("column mm is").select_option("")  # a column may be left out, and taken again
     expect(page.locator(".sheetin td.unused").first).to_be_visible()
     page.get_by_label("column mm is").select_option("aperture_mm")
-    page.get_by_role("button", name="Keep 10 rows").click()
+    page.get_by_role("button", name="Import 10 rows").click()
     page.wait_for_url("**/runs/SV-03")
     ready(page)
     expect(page.locator(".stack")).to_contain_text("12,1")
@@ -176,7 +176,7 @@ def test_a_compaction_is_led_by_its_water_advice_at_the_desk(live, opened):
     code = start(page, "Compaction", sample="TP1 0.4 m")
     page.keyboard.type("M1")
     page.keyboard.press("Enter")
-    expect(page.locator("#why-what")).to_contain_text("mould M1 lies in CP-02")
+    expect(page.locator("#why-what")).to_contain_text("ould M1 lies in CP-02")
     page.locator("#why-reason").fill("its soil is out")
     page.keyboard.press("Enter")
     expect(page.locator('[data-fields] input[data-path="mould"]')).to_have_count(0)

@@ -61,6 +61,7 @@ def test_screws_are_drawn_in_until_they_are_ticked_out_and_the_shear_waits_for_t
     page.locator('[data-choose="yes"][data-path="stages[0].screws_out"]').click()
     expect(page.locator(".shearpic")).to_contain_text("screws out")
     page.locator('[data-choose="yes"][data-path="stages[0].zeroed"]').click()
+    page.locator("[data-onward]").click()
     expect(page.locator("#call")).to_be_visible()
     for force, vertical in (("0", "0"), ("41.2", "0.004"), ("77.5", "-0,006")):
         page.locator("#call-div").fill(force)
@@ -88,7 +89,7 @@ def test_a_loggers_file_of_three_thousand_rows_is_one_entry_and_a_bad_cell_is_na
     chosen(page, lines)
     expect(page.locator("#wrongs")).to_contain_text("is not a number")
     chosen(page, [*lines[:1500], *lines[1501:]])
-    expect(page.locator("#keep")).to_have_text("Keep 2999 rows")
+    expect(page.locator("#keep")).to_have_text("Import 2999 rows")
     page.locator("#keep").click()
     ready(page)
     expect(page.locator(".stages")).to_contain_text("2999 readings in", timeout=60_000)
@@ -147,13 +148,14 @@ def test_the_saturation_goes_step_by_step_until_b_is_proved(live, opened):
     ready(page)
     advice = page.locator('[data-fragment="advice"]')
     expect(advice).to_contain_text("cell to 50")
-    for step in ((0, 50, 0, 30), (50, 100, 40, 84)):
+    for row, step in enumerate(((0, 50, 0, 30), (50, 100, 40, 84))):
+        at = f"specimens[0].increments[{row}]"
         for name, value in zip(("cell_from", "cell_to", "pore_from", "pore_to"), step, strict=True):
-            box = page.locator(f'[data-fields] input[data-path$=".{name}_kpa"]')
+            box = page.locator(f'[data-fields] input[data-path="{at}.{name}_kpa"]')
             box.fill(str(value))
             box.press("Enter")
             expect(box).to_have_count(0)
-        back = page.locator('[data-fields] input[data-path$=".back_kpa"]')
+        back = page.locator(f'[data-fields] input[data-path="{at}.back_kpa"]')
         back.fill(str(step[1] - 10))
         back.press("Enter")
         expect(back).to_have_count(0)
@@ -200,7 +202,7 @@ def test_a_photograph_is_kept_shown_and_waits_without_a_network(live, opened):
     page.context.set_offline(True)
     page.get_by_text("Photograph…").click()
     page.locator("[data-photo-file]").set_input_files(picture())
-    expect(page.locator("[data-photo-slip]")).to_contain_text("Kept on this device", ignore_case=True)
+    expect(page.locator("[data-photo-slip]")).to_contain_text("Saved on this device", ignore_case=True)
     page.context.set_offline(False)
     assert until(lambda: len(taken(live, code)) == 2, 30)
     network_gone(opened)

@@ -57,13 +57,13 @@ def test_a_fault_of_the_program_is_no_lost_network_and_holds_up_nothing(live, op
     fields = page.locator("[data-fields] input")
     fields.first.fill("damp")
     fields.first.press("Enter")
-    expect(page.locator("#slip")).to_contain_text("has a fault")
+    expect(page.locator("#slip")).to_contain_text("failed before confirming")
     expect(page.locator(".saved")).to_contain_text("1 refused")
     sent = []
     page.on("request", lambda r: sent.append(r.post_data) if r.method == "POST" and "entries" in r.url else None)
     page.get_by_text("1 refused").click()
-    page.get_by_role("button", name="Send it again").click()
-    expect(page.locator("#outbox")).to_contain_text("Nothing: all is saved.")
+    page.get_by_role("button", name="Send again").click()
+    expect(page.locator("#outbox")).to_contain_text("Nothing: all readings are saved.")
     assert sent
     assert all(json.loads(body)["insist"] is False for body in sent)
     said_of(opened, "status of 500")
@@ -83,8 +83,8 @@ def test_what_waited_insists_on_nothing_and_a_slip_comes_back_to_its_person(live
     expect(page.locator(".saved")).to_contain_text("1 refused")
     assert until(lambda: read(live, "WC-02").folded.record.remarks == "behind it"), "the queue behind it goes on"
     page.get_by_text("1 refused").click()
-    page.get_by_role("button", name="Keep it as it is").click()
-    expect(page.locator("#outbox")).to_contain_text("Nothing: all is saved.")
+    page.get_by_role("button", name="Save as it is").click()
+    expect(page.locator("#outbox")).to_contain_text("Nothing: all readings are saved.")
     stops = [v.found for v in read(live, "WC-05").outcome.verdicts if v.level == "stop"]
     assert any("1.23457e+17" in found for found in stops)
     said_of(opened, "status of 409", "status of 422")

@@ -119,7 +119,7 @@ def test_a_reading_in_flight_when_the_page_dies_is_not_lost(live, opened):
     page.locator("#call-div").fill("20")
     page.locator("#call-div").press("Enter")
     expect(page.locator("[data-call-at]")).to_have_text("0.25")
-    expect(page.locator(".saved")).to_have_text("all saved")  # a reading on its way is no cause for alarm
+    expect(page.locator(".saved")).to_have_text("1 on its way")  # no cause for alarm, and not yet saved
     page.close()
     page = page.context.new_page()
     page.goto(f"{live.address}/bench")
@@ -140,13 +140,13 @@ def test_a_refused_reading_is_shown_sent_again_or_let_go(live, opened):
     page.evaluate("list => localStorage.setItem('vadum-refused', JSON.stringify(list))", refused)
     page.reload()
     ready(page)
-    page.get_by_text("2 refused, kept here").click()
+    page.get_by_text("2 refused, stored here").click()
     expect(page.locator("#outbox")).to_contain_text("refused: it is signed")
-    page.get_by_role("button", name="Send it again").first.click()
+    page.get_by_role("button", name="Send again").first.click()
     expect(page.locator("#outbox li")).to_have_count(1)
-    page.get_by_role("button", name="Let it go").click()
-    page.get_by_role("button", name="Let it go for good").click()
-    expect(page.locator("#outbox")).to_contain_text("Nothing: all is saved.")
+    page.get_by_role("button", name="Discard", exact=True).click()
+    page.get_by_role("button", name="Discard for good").click()
+    expect(page.locator("#outbox")).to_contain_text("Nothing: all readings are saved.")
     assert until(lambda: read(live, "WC-02").folded.record.remarks == "kept in the rain")
 
 

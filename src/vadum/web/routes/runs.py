@@ -35,7 +35,7 @@ from vadum.web.refusals import refusal
 from vadum.web.views import desk
 from vadum.web.views.call_panel import call_panel
 from vadum.web.views.practice import practising
-from vadum.web.views.work_form import prepares, work_form
+from vadum.web.views.work_form import prepares, without_called, work_form
 
 SESSION_LOOK_S = 60.0  # a session that ran out by itself is noticed within this
 router = APIRouter()
@@ -123,6 +123,10 @@ def desk_values(
     if form.stays is not None:
         column = desk.steps(read, (sight.at,))
     shown = step or next((s for s in column if s.state == "now"), None)
+    before_calls = prepares(read, form)
+    calling = None if step or form.stays else call_panel(read, advice)
+    if calling is not None or (step is None and not before_calls):
+        form = without_called(read, form)
     place = runs.place_of(session, read.run)
     other = its.foreman.next_elsewhere(session, now, read.run.code)
     elsewhere = [other] if other else []
@@ -140,7 +144,7 @@ def desk_values(
         "cautions": desk.cautions(read, shown),
         "caution_key": shown.step.key if shown else "",
         "form": form,
-        "prepares": prepares(read, form),
+        "prepares": before_calls,
         "remark": desk.remark(read),
         "focus": sight.field,
         "strip": desk.strip(read, now),
@@ -162,7 +166,7 @@ def desk_values(
         "chart_title": picture.title,
         "me": me,
         "now": now,
-        "calling": None if step or form.stays else call_panel(read, advice),
+        "calling": calling,
         "board_template": first_template(request, f"desk/_board_{read.method.name}.html", "desk/_board.html"),
         "words": desk.field_words(read.method.name),
         # A travel may begin to call on a page that was opened before: its panel is there from the start.
@@ -192,7 +196,7 @@ def fragments(
     }
 
 
-GOES_ON = ("steps", "advice", "fields")  # what changes when a person moves on to the next step
+GOES_ON = ("steps", "advice", "board", "fields")  # what changes when a person moves on to the next step
 
 
 def _fresh(

@@ -154,6 +154,18 @@ def prepares(read: Read, form: WorkForm) -> bool:
     return form.stays is not None or type(asked) is Task
 
 
+def without_called(read: Read, form: WorkForm) -> WorkForm:
+    """The form without the readings that a travel or a load calls: they have a panel of their own."""
+    keys = tuple(f"{c.key}[" for c in read.method.called(read.facts, read.school) if c.by in ("travel", "load"))
+    if not keys:
+        return form
+    return form._replace(
+        fields=[f for f in form.fields if not f.path.startswith(keys)],
+        beside=[f for f in form.beside if not f.path.startswith(keys)],
+        following=[],
+    )
+
+
 def _views(read: Read, beside: tuple[str, ...], now: datetime) -> list[FieldView]:
     return [
         view._replace(optional=True, asks=_asks(read, view)) for view in desk.fields(read, beside[:MOST_BESIDE], now)
@@ -171,8 +183,7 @@ def _asks(read: Read, view: FieldView) -> str:
 def _marked(read: Read, views: list[FieldView]) -> list[FieldView]:
     """The fields, those marked that the work cannot do without, with what speaks against a figure."""
     needed = flows.required(read.method.flow, read.facts, read.school, tuple(v.path for v in views))
-    awaited = {m.at for m in read.outcome.missing}
-    return [v._replace(required=v.path in needed or v.path in awaited, asks=_asks(read, v)) for v in views]
+    return [v._replace(required=v.path in needed, asks=_asks(read, v)) for v in views]
 
 
 def _following(read: Read, wants: tuple[str, ...], now: datetime) -> list[Following]:

@@ -24,12 +24,19 @@ import { enter, idle, inFlight, isRefusal, isWaiting, pump } from "./readings.js
 import { claim } from "./send.js";
 import { guard } from "./unsaved.js";
 
+let goingOn = false; // the person moved on before the answer was there
+
 // Where the hands go when a form has come: on, where they were waiting for it; nowhere, where they are in a field.
 document.addEventListener("vadum:form", ({ detail: was }) => {
   suggest();
   const waited = !was || was === document.body || was.matches("[data-onward]") || isHolding() || !was.isConnected;
   if (heldTexts()) deliver();
   if (document.querySelector("dialog[open]")) return;
+  if (goingOn && sight.onward && !inFlight()) {
+    goingOn = false;
+    return goOn();
+  }
+  goingOn = false;
   const lost = !document.activeElement || document.activeElement === document.body;
   if (isHolding() ? !heldTexts() : lost || (waited && !heldTexts())) focusWork();
 });
@@ -80,18 +87,22 @@ export function goOn() {
     Object.assign(sight, { at: "", onward: null });
     const { fields: fresh, ...rest } = next.fragments;
     swap(desk, rest);
+    document.getElementById("calling").textContent = JSON.stringify(next.calling ?? null);
     desk.dataset.asks = next.asks;
     document.activeElement?.blur();
-    showForm(fresh);
     showCounter();
     document.dispatchEvent(new CustomEvent("vadum:shown"));
+    showForm(fresh);
     return;
   }
   const line = form().querySelector("[data-onward-line]");
   if (line) line.hidden = true;
   const later = fields.reveal();
   if (later) return focusBox(fields.nextOf(null) || later);
-  if (inFlight()) return hold();
+  if (inFlight()) {
+    goingOn = true; // what comes next is shown as soon as the answer is there
+    return hold();
+  }
   stillNeeded();
 }
 

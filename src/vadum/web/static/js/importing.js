@@ -6,7 +6,7 @@ const base = `/api/v1/runs/${box.dataset.code}/import`;
 const at = (id) => document.getElementById(id);
 let source = "pasted";
 let insist = false;
-let said = []; // the unit of each column, where a person has said it
+const said = []; // the unit of each column, where a person has said it
 let open = []; // what has to be confirmed before the table is imported
 
 const asked = (columns) => ({

@@ -37,6 +37,7 @@ export async function keptParts(code, seq) {
 }
 
 async function keepPage(path) {
+  await (await caches.open(OWNER)).put("/person", new Response(person));
   const answer = await get(path); // a page that tells of trouble is not one to come back to
   if (answer.ok) await (await caches.open(PAGES)).put(path, answer);
 }

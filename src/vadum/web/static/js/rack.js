@@ -142,7 +142,7 @@ function choose(code) {
 
 rack.addEventListener("click", (event) => {
   if (event.target.closest("#insert")) isIn();
-  const stamp = event.target.closest("[data-now]");
+  const stamp = event.target.closest("button[data-now]");
   if (stamp) nowInto(stamp.closest(".fld").querySelector("input"));
 });
 document.addEventListener("vadum:sent", () => refresh(true));
