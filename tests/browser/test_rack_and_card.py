@@ -114,7 +114,7 @@ def test_a_slip_on_the_rack_is_asked_back_once(live, opened):
     page = opened(live, "IM", "/rack")
     page.locator(".callfields input").first.fill("355")
     page.keyboard.press("Enter")
-    expect(page.locator("#slip")).to_contain_text("Enter again keeps it as it is")
+    expect(page.locator("#slip")).to_contain_text("Enter again saves it as typed")
     assert len(record_of(live, "HY-02").folded.record.readings) == 2
     opened.said[:] = [line for line in opened.said if "409" not in line]
 

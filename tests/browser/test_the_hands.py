@@ -131,7 +131,7 @@ def test_a_round_weighs_tin_after_tin(live, opened):
     expect(page.locator(".roundtin:visible .bigtin")).to_contain_text(tins[0])
     page.keyboard.type("999")
     page.keyboard.press("Enter")
-    expect(page.locator(".roundtin:visible .slip")).to_contain_text("Enter again keeps it as it is")
+    expect(page.locator(".roundtin:visible .slip")).to_contain_text("Enter again saves it as typed")
     page.keyboard.press("ArrowDown")
     expect(page.locator(".roundtin:visible .bigtin")).to_contain_text(tins[1])
     masses = {"17": "30.12", "27": "60.10", "38": "60.40"}

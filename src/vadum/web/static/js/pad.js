@@ -100,7 +100,7 @@ function back(at) {
 const DOES = {
   back: erase,
   up: back,
-  save: (at) => press(at, "Enter"),
+  save: (at) => (at.matches("button") ? at.click() : press(at, "Enter")),
   now: (at) => (isMoment(at) && !at.value ? press(at, "n") : type("-")),
 };
 

@@ -72,7 +72,7 @@ function keep(run, entry, { insist = false, input = null } = {}) {
         if (input) input.value = "";
         inputs()[inputs().indexOf(input) + 1]?.focus();
       } else if (error instanceof Refusal) {
-        slip(error.slip ? `${error.message}. Enter again keeps it as it is.` : error.message);
+        slip(error.slip ? `${error.message}. Enter again saves it as typed.` : error.message);
         if (input) input.dataset.insist = error.slip ? input.value : "";
         input?.select();
       } else throw error;

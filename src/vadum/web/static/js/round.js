@@ -46,7 +46,7 @@ function keep(tin, field) {
       await postEntry(letter);
     } catch (error) {
       if (error instanceof Refusal) {
-        slip(error.slip ? `${error.message}. Enter again keeps it as it is.` : error.message, tin);
+        slip(error.slip ? `${error.message}. Enter again saves it as typed.` : error.message, tin);
         field.dataset.insist = error.slip ? field.value : "";
         field.select();
         return;
