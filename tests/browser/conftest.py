@@ -11,7 +11,7 @@ from tests.browser.flags import FLAGS
 from tests.serving import AT, Served, served
 from vadum.tape.clock import FrozenClock
 
-expect.set_options(timeout=10_000)
+expect.set_options(timeout=30_000)
 
 
 @pytest.fixture(scope="session")

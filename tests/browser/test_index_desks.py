@@ -68,7 +68,7 @@ def test_a_pit_gives_its_density_by_a_tin_of_the_field_soil(live, opened):
     read_cautions(page)
     typed(page, "tin", "36")
     typed(page, "tin + wet soil", "145.00")
-    page.keyboard.press("Enter")
+    happens(page)
     typed(page, "tin + dry soil", "132.40")
     expect(page.locator(".vals")).to_contain_text("dry density, whole soil")
     values = record_of(live, code).outcome

@@ -1,6 +1,7 @@
 """A page belongs to one person; a body is as large as its route says."""
 
 import base64
+import functools
 import io
 import uuid
 
@@ -20,8 +21,8 @@ ROUTERS = [room.router for room in (kit_api, laboratory, photographs, putting_ri
 @pytest.fixture(scope="module")
 def client(tmp_path_factory):
     folder = tmp_path_factory.mktemp("pages")
-    with served(folder, FrozenClock(AT)) as app, httpx2.Client(base_url=app.address, follow_redirects=True) as made:
-        made.timeout = 60
+    client_of = functools.partial(httpx2.Client, follow_redirects=True, timeout=60)
+    with served(folder, FrozenClock(AT)) as app, client_of(base_url=app.address) as made:
         made.get(app.link("IM").removeprefix(app.address))
         yield made
 

@@ -57,8 +57,10 @@ def required(flow: Flow, facts: Any, school: Any, wants: tuple[str, ...]) -> fro
         beside |= set(wants).intersection(task.beside(facts, school))
     if found:
         return frozenset(found)
-    # Advice that is thought names what it needs first; how a series ends is a decision, never owed.
-    return frozenset(w for w in wants if w not in beside and not paths.field_name(w).endswith(("stopped", "ended")))
+    # Advice that is thought names what it needs first, and may name what it can do without behind it; how a series ends
+    # is a decision, never owed.
+    owed = (w for w in wants if w not in beside and not paths.field_name(w).endswith(("stopped", "ended")))
+    return frozenset(list(owed)[:1])
 
 
 def ahead(flow: Flow, facts: Any, school: Any, wants: tuple[str, ...], most: int = 24) -> tuple[Group, ...]:

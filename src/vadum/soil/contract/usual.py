@@ -62,7 +62,7 @@ _TABLE: tuple[tuple[str, Usual], ...] = (
     (r"piston_cm2", Usual(0.5, 2_000)),
     (r"(both|inner)_area_cm2", Usual(0.05, 2_000)),
     # Densities, Mg/m3.
-    (r"(specific_gravity|oversize_gravity|coarse_gravity)_ratio", Usual(1.2, 5.5)),
+    (r"\w*gravity_ratio", Usual(1.2, 5.5)),
     (r"(particle|stone)_density_mg_m3", Usual(1.2, 5.5)),
     (r"sand_density_mg_m3", Usual(0.9, 2.2)),
     (r"maximum_dry_density_mg_m3|reference_density_mg_m3", Usual(0.5, 3.2)),
@@ -108,7 +108,7 @@ def usual_of(field: str) -> Usual | None:
 _RESULTS: tuple[tuple[str, Usual], ...] = (
     (r"(bulk_)?density_mg_m3", Usual(0.85, 2.7)),
     (r"dry_density_mg_m3", Usual(0.08, 2.6)),
-    (r"particle_density_mg_m3|specific_gravity_ratio", Usual(1.3, 5)),
+    (r"particle_density_mg_m3|\w*gravity_ratio", Usual(1.3, 5)),
     (r"void_ratio(_ratio)?", Usual(0.08, 20)),
     (r"saturation_percent", Usual(-1, 118)),
     (r"(bulk_)?(natural_)?water(_content)?_percent", Usual(0, 1_200)),

@@ -136,7 +136,7 @@ def work_form(
         here = desk.fields(read, tuple(p for p in _of_the_step(read, stays, row) if p in standing), now)
         others = tuple(p for p in open_ if p not in asked)
         return WorkForm(here, _views(read, others, now), [], stays)
-    if field and field not in wants:
+    if field and field not in wants and paths.field_of(read.method.Record, field) is not None:
         wants = (field, *wants)
     if not wants:
         return WorkForm([], [], [])

@@ -12,6 +12,7 @@ const takesPad = (at) => Boolean(at?.matches?.(STOPS)) && (!at.matches("input") 
 const pad = document.createElement("div");
 pad.id = "pad";
 pad.hidden = true;
+pad.setAttribute("role", "region");
 pad.setAttribute("aria-label", "Keys");
 const KEYS = ["7", "8", "9", "back", "4", "5", "6", "up", "1", "2", "3", "save", "0", sign, "now"];
 const FACES = { back: "⌫", up: "↑ back", save: "Save", now: "Now" };
