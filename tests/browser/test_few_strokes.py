@@ -121,11 +121,11 @@ def led_from_the_bench(app, page, method, downs=0):
 @pytest.mark.parametrize(
     ("method", "downs", "most"),
     [
-        ("plastic_limit", 0, 14),
-        ("sieve", 0, 17),
-        ("compaction", 0, 37),
-        ("ring_density", 0, 21),  # two readings more than before: they stay in the form until it is moved on from
-        ("liquid_limit", 3, 27),
+        ("plastic_limit", 0, 16),
+        ("sieve", 0, 19),
+        ("compaction", 0, 39),
+        ("ring_density", 0, 23),  # two readings more than before: they stay in the form until it is moved on from
+        ("liquid_limit", 3, 29),
     ],
 )
 def test_a_task_costs_the_hands_little_beside_its_digits(counted, live, method, downs, most):
