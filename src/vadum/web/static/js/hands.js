@@ -236,12 +236,13 @@ const valueOf = (input) => (input.dataset.kind === "moment" ? moment(input.value
 function commit(box, { asks = true } = {}) {
   const input = inputOf(box);
   if (!input?.value.trim() || fields.isSent(box)) return false;
-  const problem = questions.cannotBe(input);
+  const problem = asks && questions.cannotBe(input);
   if (problem) {
     fields.state(box, `Not saved: ${problem}`, "wrong");
     return false;
   }
-  const insist = questions.insists(box);
+  // A page that ends answers no question: the text goes into the outbox as it stands, and is asked about there.
+  const insist = asks && questions.insists(box);
   if (insist && box.dataset.asksWhy) {
     const entry = { path: input.dataset.path, value: valueOf(input) };
     useAnyway(entry, { message: box.dataset.asksWhy }, { box, takenFrom: takenFrom(input) });
