@@ -100,6 +100,29 @@ def test_a_core_is_read_past_its_peak_and_its_failure_sketched(live, opened, wid
     assert read(live, code).folded.record.plane_degrees < 56
 
 
+def test_an_answer_that_comes_while_a_button_is_pressed_does_not_take_it_away(live, opened):
+    forces = [(f"readings[{n}].force_n", f"{force(n / 2):.1f}") for n in range(9)]
+    travels = [(f"readings[{n}].deformation_mm", f"{n / 2}") for n in range(9)]
+    values = (*CORE, *travels, *forces, ("stopped", "past the peak"))
+    code = begun(live, "unconfined_compression", values, ("core", "frame", "compress", "failure"))
+    page = opened(live, "IM", f"/runs/{code}?step=failure")
+    ready(page)
+    mode = page.locator(".modes .mode", has_text="one plane")
+    mode.hover()
+    page.mouse.down()
+    with live.database.writing() as session:
+        run = runs.find(session, code)
+        by = session.get(Person, live.ids["TO"])
+        first = next(e for e in runs.read_tape(session, run.id) if e.path == "diameter_top_mm")
+        put = NewEntry(path=first.path, value="41.5", strikes=[first.id], reason="read again")
+        runs.post(session, run, put, by, live.clock.now(), insist=True)
+    page.evaluate("document.dispatchEvent(new CustomEvent('vadum:refresh'))")
+    expect(page.locator('[data-fragment="strip"]')).to_contain_text("41.5")
+    page.mouse.up()
+    assert until(lambda: read(live, code).folded.record.failure_mode == "one plane")
+    expect(page.locator(".corepic")).to_contain_text("41.5")
+
+
 @pytest.mark.parametrize("width", [1280, 390])
 def test_a_depth_of_a_profile_is_turned_counted_and_noted_by_key(live, opened, width):
     code = begun(live, "field_vane", PROFILE, ("site", "set", "test"))

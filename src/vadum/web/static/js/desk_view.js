@@ -3,7 +3,7 @@ import { get } from "./ask.js";
 import { feed } from "./chart.js";
 import * as fields from "./fields.js";
 import { boxOf, inputOf } from "./fields.js";
-import { swap } from "./fragments.js";
+import { swap, whenReleased } from "./fragments.js";
 import { keepParts } from "./kept.js";
 import { inFlight } from "./readings.js";
 import { held } from "./send.js";
@@ -62,10 +62,12 @@ export function showStep() {
 
 // The form is merged around what is typed; whoever leads the hands is told afterwards where they were.
 export function showForm(html) {
-  const at = document.activeElement;
-  fields.merge(html, slip);
-  showHeld();
-  document.dispatchEvent(new CustomEvent("vadum:form", { detail: at }));
+  whenReleased(fields.form(), () => {
+    const at = document.activeElement;
+    fields.merge(html, slip);
+    showHeld();
+    document.dispatchEvent(new CustomEvent("vadum:form", { detail: at }));
+  });
 }
 
 // A counter belongs to fields by name: it is there while one of them is asked for.
