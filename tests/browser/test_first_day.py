@@ -36,7 +36,7 @@ def test_a_new_laboratory_is_led_from_its_name_to_its_first_run(empty, opened):
     expect(page.get_by_label("name", exact=True)).to_be_focused()
     page.keyboard.type("Underford")
     page.get_by_label("time zone").fill("Europe/Lisbon")
-    page.get_by_role("button", name="Keep it").click()
+    page.get_by_role("button", name="Save").click()
     expect(page.locator(".clock")).to_have_text("09:21:18")
     page.goto(empty.address + "/kit")
     page.get_by_role("link", name="Register the balance").click()
@@ -46,10 +46,11 @@ def test_a_new_laboratory_is_led_from_its_name_to_its_first_run(empty, opened):
     page.keyboard.press("Enter")
     page.wait_for_url("**/kit/balance/B1#measure")
     page.goto(empty.address + "/kit/tins")
-    expect(page.get_by_label("number; mass in g; in words")).to_be_focused()
+    expect(page.get_by_label("one tin to a line")).to_be_focused()
     page.keyboard.insert_text("41;21.37\n42;20.98")
-    page.get_by_role("button", name="Register them").click()
-    expect(page.locator("#notice")).to_contain_text("Tins: 2 registered")
+    expect(page.locator("#preview")).to_contain_text("new")
+    page.get_by_role("button", name="Register 2 tins").click()
+    expect(page.locator("#notice")).to_contain_text("2 tins registered")
     page.goto(empty.address + "/bench")
     assert page.locator(".firstday li.done").count() == 3
     expect(page.locator(".firstday .go")).to_have_text("Add the people")
@@ -76,7 +77,7 @@ def test_a_new_laboratory_is_led_from_its_name_to_its_first_run(empty, opened):
 
 def test_a_job_goes_from_one_program_into_an_empty_one_and_the_check_is_green(app, empty, opened):
     page = opened(app, "RV", "/ground/KS-26")
-    page.get_by_text("The job itself").click()
+    page.get_by_text("This job: edit").click()
     with page.expect_download() as waiting:
         page.get_by_role("link", name="the whole job, zip").click()
     path = waiting.value.path()

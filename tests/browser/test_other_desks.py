@@ -78,7 +78,7 @@ def test_a_plastic_limit_pair_with_its_index_from_the_other_run(live, opened):
 def test_threads_that_never_roll_are_one_key_from_nonplastic(live, opened):
     page = opened(live, "IM")
     code = start(page, "Plastic limit", sample="M1 0.2 m")
-    page.get_by_role("button", name="Nonplastic: keep it").press("Enter")
+    page.get_by_role("button", name="Record as nonplastic").press("Enter")
     expect(page.locator(".vals")).to_contain_text("NP")
     expect(page.locator('[data-fragment="advice"]')).to_contain_text("Nonplastic.")
     assert record_of(live, code).folded.record.cannot_be_rolled == "yes"

@@ -200,10 +200,10 @@ def test_a_mould_is_measured_again_in_the_kit(live, opened):
     page = opened(live, "IM", "/kit/mould/M1")
     page.get_by_label("mass with its base plate").fill("4 219,5")
     page.get_by_label("volume").fill("-1")
-    page.get_by_role("button", name="Keep the measurement").click()
+    page.get_by_role("button", name="Save measurement").click()
     expect(page.locator(".slip:visible")).to_contain_text("greater than 0")
     page.get_by_label("volume").fill("944,4")
-    page.get_by_role("button", name="Keep the measurement").click()
+    page.get_by_role("button", name="Save measurement").click()
     expect(page.locator(".facts2").first).to_contain_text("4219.5")
     opened.said[:] = [line for line in opened.said if "422" not in line]
 

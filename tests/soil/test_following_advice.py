@@ -101,3 +101,26 @@ def test_every_due_moment_leads_to_a_field_of_the_record(method):
             assert paths.field_of(method.Record, due.path) is not None, due
             assert due.hands_s > 0
             assert due.lead_s <= due.hands_s
+
+
+EVERY = [pytest.param(m, s, id=f"{m.name}-{s.name}") for m in METHODS.values() for s in m.schools.values()]
+
+
+@pytest.mark.parametrize(("method", "school"), EVERY)
+def test_a_run_that_is_cut_anywhere_says_what_it_waits_for_and_where(method, school):
+    """No desk stands still without a word: it asks, waits, names what is wrong or is done, and what a value still needs
+    has a field that the desk can open."""
+    data = method.virtual(3, school, None).record.model_dump(exclude_none=True)
+    first = school is next(iter(method.schools.values()))
+    for many in range(0, len(data) + 1, 1 if first else 5):
+        record = method.Record.model_validate(dict(list(data.items())[:many]))
+        outcome = method.judge(record, school, MORNING)
+        advice = outcome.advice
+        assert advice.headline
+        wrong = [v for v in outcome.verdicts if v.level in ("stop", "redo")]
+        assert advice.finished or advice.wants or any(d.at for d in advice.due) or wrong, advice
+        for want in advice.wants:
+            assert paths.field_of(method.Record, want) is not None, want
+        for one in outcome.missing:
+            assert one.at, f"{one.name} waits for {one.waits_for} and no field is named"
+            assert paths.field_of(method.Record, one.at) is not None, one

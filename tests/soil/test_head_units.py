@@ -23,6 +23,7 @@ from vadum.soil.contract.head_units import conversion
         ("density (kg/m3)", "Mg/m³", "1850", "1.85"),
         ("dial (div)", "div", "120.5", "120.5"),
         ("retained g", "g", "12,3", "12,3"),
+        ("disp mm x 10", "mm", "1.5", "15"),
         ("finer, %", "%", "45", "45"),
     ],
 )
@@ -40,6 +41,9 @@ def test_a_heads_unit_is_converted(head, unit, cell, becomes):
         ("reading (foo)", "mm", "unit foo not recognised: is it mm?"),
         ("Time (kg)", "s", "kg is no measure of s"),
         ("reading (div)", "mm", "div is no measure of mm"),
+        ("mass", "°", "no unit given: is it °?"),
+        ("point", "mm", "no unit given: is it mm?"),
+        ("at", "kPa", "no unit given: is it kPa?"),
     ],
 )
 def test_a_unit_that_is_missing_or_unknown_is_asked_about(head, unit, asks):

@@ -104,35 +104,6 @@ def test_a_measured_piece_brings_its_figures_and_not_its_paper(lab):
     assert "paper" not in brought
 
 
-def test_many_tins_come_from_one_table(lab):
-    with lab.database.writing("BL") as session:
-        text = "number;mass g;what\n41;21.37;aluminium\n42;20,98\n43\n12;21.41"
-        made = kit_papers.tins_pasted(session, text, "BL", AT)
-    assert (made.made, made.weighed) == (["41", "42", "43"], ["12"])
-    assert [state(lab, "tin", code).tare_g for code in ("41", "42", "43", "12")] == [21.37, 20.98, None, 21.41]
-    assert state(lab, "tin", "43").word == "never weighed"
-
-
-@pytest.mark.parametrize(
-    ("text", "says"),
-    [
-        ("", "is empty"),
-        ("number;mass", "no tin"),
-        ("41;21.3\n41;20", "line 2: tin 41 stands twice"),
-        ("41;heavy", "line 1"),
-        ("41;21.3\n42;-4", "line 2"),
-        ("4/1;21.3", "line 1"),
-        ("l2;20", "line 1: 'l2' looks like '12'"),
-        ("\n".join(f"{i};20" for i in range(100, 700)), "more than 500"),
-    ],
-)
-def test_a_table_that_is_wrong_is_refused_whole_by_its_line(lab, text, says):
-    with pytest.raises(FieldError, match=says), lab.database.writing("BL") as session:
-        kit_papers.tins_pasted(session, text, "BL", AT)
-    with lab.database.reading() as session:
-        assert len(kit.states(session, AT.date())) == 4
-
-
 def test_retired_kit_is_out_of_the_lists_and_comes_back(lab):
     with lab.database.writing() as session:
         item = kit.find(session, "tin", "12")

@@ -79,40 +79,6 @@ def test_a_test_that_does_not_exist_is_not_asked_for(lab):
         asked(lab, "alchemy")
 
 
-def test_lines_and_grids_are_read_alike(places):
-    lines = schedule.read_pasted("TP1 B1;liquid limit;2026-05-19\nTP1 2.0 B2;SV;\nT1;Triaxial", places)
-    assert [(one.method, one.due_on) for one in lines] == [
-        ("liquid_limit", date(2026, 5, 19)),
-        ("sieve", None),
-        ("triaxial", None),
-    ]
-    tabs = "sample\tLiquid limit\tSieve analysis\nTP1 B1\tx\t\nTP1 B2\t\t22.05.2026\nT1\t-\tno"
-    assert [(one.method, one.due_on) for one in schedule.read_pasted(tabs, places)] == [
-        ("liquid_limit", None),
-        ("sieve", date(2026, 5, 22)),
-    ]
-
-
-def test_a_head_over_the_lines_is_passed_over(places):
-    assert len(schedule.read_pasted("sample;test;by\nT1;sieve;2026-05-19", places)) == 1
-
-
-@pytest.mark.parametrize(
-    ("text", "says"),
-    [
-        ("", "is empty"),
-        ("T1;sieve\nT9;sieve", "line 2: 'T9' is no sample"),
-        ("TP9 T1;sive\nT1;sieve", "line 1: 'TP9 T1' is no sample"),
-        ("T1;sieve\nT1;alchemy", "line 2: 'alchemy' is no test"),
-        ("T1;sieve;31.02.2026", "line 1: '31.02.2026' is no day"),
-        ("T1;sieve\n" * 401, "more than 400 lines"),
-    ],
-)
-def test_a_sheet_that_is_wrong_is_refused_by_its_line(places, text, says):
-    with pytest.raises(FieldError, match=says):
-        schedule.read_pasted(text, places)
-
-
 def test_soil_that_is_asked_for_stands_beside_what_came_in(lab, places):
     with lab.database.writing() as session:
         bag = session.get(Sample, places[1].sample.id)

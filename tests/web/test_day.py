@@ -200,9 +200,10 @@ def test_a_schedule_is_ticked_pasted_changed_and_withdrawn(client):
     assert post(client, f"/jobs/{code}/schedule/tests", tests=[], due_on=due).json()["field"] == "tests"
     assert post(client, f"/jobs/{code}/schedule/tests", tests=["5:sieve"], due_on=due).json()["field"] == "tests"
     assert post(client, f"/jobs/{code}/schedule/tests", tests=[f"{sample}:sieve"], due_on=due).status_code == 200
-    assert post(client, f"/jobs/{code}/schedule/pasted", pasted="B1;alchemy", due_on=due).json()["field"] == "pasted"
-    pasted = post(client, f"/jobs/{code}/schedule/pasted", pasted="B1;compaction\nB1;liquid limit", due_on=due)
-    assert pasted.json()["said"] == "2 on the schedule."
+    refused = post(client, "/pasted/schedule", pasted="B1;alchemy", job=code, due_on=due).json()
+    assert (refused["field"], refused["message"]) == ("pasted", "line 1: Test not recognised: 'alchemy'")
+    pasted = post(client, "/pasted/schedule", pasted="B1;compaction\nB1;liquid limit", job=code, due_on=due)
+    assert pasted.json()["said"] == "2 tests on the schedule."
     text = client.get(page).text
     assert text.count("by 20 May") == 3
     assert "not weighed" in text, "what the tests ask for stands beside what came in"
@@ -274,8 +275,17 @@ def test_kit_is_registered_with_its_mass_and_retired_through_its_doors(client):
     assert "retired" in client.get(f"/kit/tin/{code}").text
     assert f"/kit/tin/{code}" in client.get("/kit").text.partition("retired")[2]
     assert post(client, f"/kit/tin/{code}/back").status_code == 201
-    pasted = post(client, "/kit/tins", pasted=f"{code};20.6\n{code}b;21")
-    assert pasted.json()["said"] == "Tins: 1 registered and 1 weighed anew."
+    text = f"{code};20.6\n{code}b;21"
+    looked = post(client, "/pasted/tins/preview", pasted=text).json()
+    assert (looked["lines"], looked["problems"]) == (2, 0)
+    assert "weighed again: 20.5 g before" in looked["html"]
+    assert client.get(f"/kit/tin/{code}b").status_code == 404, "nothing is kept of what was only looked at"
+    pasted = post(client, "/pasted/tins", pasted=text).json()
+    assert pasted["said"] == "2 tins registered."
+    assert "20.60" in client.get(f"/kit/tin/{code}").text
+    assert post(client, pasted["undo"]["url"].removeprefix("/api/v1"), **pasted["undo"]["body"]).status_code == 200
+    assert "retired" in client.get(f"/kit/tin/{code}b").text
+    assert client.get(f"/kit/tin/{code}").text.count("20.50") == 2, "weighed anew, taken back: all three stand"
     checked = post(client, "/kit/balance/B1/calibrations", masses="200 200.02", tolerance_g="0.01", certificate="K 1")
     assert checked.json()["passed"] is False
     assert "certificate K 1" in client.get("/kit/balance/B1").text

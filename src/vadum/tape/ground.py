@@ -167,6 +167,12 @@ def place(session: Session, sample_id: int) -> Place | None:
     return Place(*row) if row else None
 
 
+def spots_of(session: Session, job: Job) -> list[Spot]:
+    """The spots of a job, by their code."""
+    query = select(Spot).where(col(Spot.job_id) == job.id).order_by(col(Spot.code))
+    return list(session.execute(query).scalars())
+
+
 def places(session: Session, job_id: int) -> list[Place]:
     """All samples of a job, by spot and depth."""
     query = _places().where(col(Job.id) == job_id).order_by(col(Spot.code), col(Sample.depth_top_m), col(Sample.code))

@@ -1,5 +1,4 @@
-"""What stands behind a calibration: its day, the certificate's number and file; a balance's check against its masses;
-a batch of tins from a pasted table."""
+"""What stands behind a calibration: its day, the certificate and its file; a balance's check against its masses."""
 
 import base64
 import hashlib
@@ -15,12 +14,11 @@ from vadum.soil.contract.errors import FieldError
 from vadum.soil.contract.fields import PlainNumber, plain_number
 from vadum.tape import kit
 from vadum.tape.codes import plain_text
-from vadum.tape.kit import PAPER, NewItem
+from vadum.tape.kit import PAPER
 from vadum.tape.tables import KitEvent, KitFile, KitItem
 
 MOST_BYTES = 2_000_000
 KNOWN = {b"%PDF-": "application/pdf", b"\x89PNG": "image/png", b"\xff\xd8\xff": "image/jpeg"}
-MOST_TINS = 500
 
 
 class Certificate(BaseModel):
@@ -142,54 +140,3 @@ def _pairs(text: str) -> list[tuple[float, float]]:
             raise FieldError("masses", f"line {line}: a nominal mass is above 0")
         found.append((nominal, read))
     return found
-
-
-class Batch(NamedTuple):
-    """What a pasted table of tins made: tins that are new, and tins that were weighed anew."""
-
-    made: list[str]
-    weighed: list[str]
-
-
-def tins_pasted(session: Session, text: str, by: str, now: datetime) -> Batch:
-    """Register tins from a table, a line each `number; mass in g; what it is`; a known tin is weighed anew.
-
-    All of it or nothing: raises FieldError that names the line.
-    """
-    rows = [(i, row) for i, row in enumerate(text.splitlines(), 1) if row.strip()]
-    if not rows:
-        raise FieldError("pasted", "is empty")
-    if len(rows) > MOST_TINS:
-        raise FieldError("pasted", f"has more than {MOST_TINS} lines")
-    made: list[str] = []
-    weighed: list[str] = []
-    seen: set[str] = set()
-    for line, row in rows:
-        cells = [c.strip() for c in re.split(r"[\t;]", row)] if re.search(r"[\t;]", row) else row.split(None, 2)
-        if line == rows[0][0] and len(cells) > 1 and not re.search(r"\d", cells[0] + cells[1]):
-            continue  # the heads of the table
-        code, mass, title = (*cells, "", "", "")[:3]
-        try:
-            grams = plain_number(mass) if mass else None
-            new = NewItem(kind="tin", code=code, title=title)
-        except ValueError as error:
-            raise FieldError("pasted", f"line {line}: {_said(error)}") from None
-        if new.code in seen:
-            raise FieldError("pasted", f"line {line}: tin {new.code} stands twice")
-        seen.add(new.code)
-        try:
-            item = kit.find(session, "tin", new.code)
-            (weighed if item else made).append(new.code)
-            item = item or kit.add_item(session, new)
-            if grams is not None:
-                kit.add_tare(session, item, grams, by, now)
-        except FieldError as error:
-            raise FieldError("pasted", f"line {line}: {error.problem}") from None
-    if not made and not weighed:
-        raise FieldError("pasted", "has heads and no tin")
-    return Batch(made, weighed)
-
-
-def _said(error: ValueError) -> str:
-    first: Any = getattr(error, "errors", list)()
-    return str(first[0]["msg"]).removeprefix("Value error, ") if first else str(error)

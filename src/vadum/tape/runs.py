@@ -462,11 +462,20 @@ def _ask_of_register(stood_in: Taped, entry: Taped) -> None:
 
 def _ask(before: Read, after: Read, entry: Taped) -> None:
     """What speaks against a figure is asked before it is kept: target, twins, the reading before, what follows."""
-    question = questions.asked(
-        before.method, before.facts, before.school, before.folded.record, entry.path, entry.value
-    ) or questions.asked_of_results(before.outcome, after.outcome)
+    its = (before.method, before.facts, before.school)
+    question = (
+        questions.asked(*its, before.folded.record, entry.path, entry.value)
+        or questions.too_early(*its, entry.path, _moment_of(after, entry))
+        or questions.asked_of_results(before.outcome, after.outcome)
+    )
     if question:
         raise SlipError(entry.path, question, "")
+
+
+def _moment_of(read: Read, entry: Taped) -> datetime:
+    """When it happened: the moment that was entered, else when the reading was taken."""
+    value = paths.reading_at(read.folded.record, entry.path)
+    return value if isinstance(value, datetime) else entry.at
 
 
 def _refuse_slip(run: Run, older: list[Taped], newer: list[Taped], entry: Taped, *, asks: bool = False) -> None:

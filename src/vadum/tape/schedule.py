@@ -1,9 +1,6 @@
 """The tests that a job asks for: put on its schedule, pasted from a sheet, withdrawn with a reason; owed and done."""
 
-import csv
-import io
-import re
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator, Sequence
 from datetime import date
 from typing import Any, NamedTuple
 
@@ -15,11 +12,11 @@ from vadum.soil.contract.method import Method
 from vadum.soil.register import METHODS, method
 from vadum.tape.find import plain_words
 from vadum.tape.ground import Place
+from vadum.tape.pasted_list import Line, Listed, day_of, partings
 from vadum.tape.runs import STATES
 from vadum.tape.tables import Job, Owed, Person, Run, Sample, Spot
 
 FOR_REPEATS = 1.5  # of the least soil of a test: one of them may have to be made again
-MOST_LINES = 400
 MOST_REASON = 200
 
 
@@ -49,14 +46,6 @@ class Soil(NamedTuple):
     def short_g(self) -> float:
         """What is missing, 0 where it suffices or nothing is known of it."""
         return max(0.0, self.wanted_g - self.received_g) if self.received_g is not None else 0.0
-
-
-class Asked(NamedTuple):
-    """One line of a pasted schedule: a sample, a test, and by when where the line says."""
-
-    sample_id: int
-    method: str
-    due_on: date | None
 
 
 def _begun() -> Any:
@@ -138,6 +127,7 @@ def soil_asked(sample: Sample, cells: Iterable[Cell]) -> Soil:
 
 
 MARKED = ("x", "1", "yes", "✓", "y")
+UNMARKED = ("-", "0", "no", "n")
 
 
 def _method_called(text: str) -> Method | None:
@@ -152,7 +142,7 @@ def _method_called(text: str) -> Method | None:
     return near[0] if len(near) == 1 else None
 
 
-def _sample_called(places: list[Place], text: str) -> Place | None:
+def _sample_called(places: Sequence[Place], text: str) -> Place | None:
     """The sample that a word of a pasted sheet means: `TP4 T1`, `TP4 1.6 T1`, or its own code where only one has it."""
     asked = plain_words(text)
     told = {f"{p.spot.code} {p.sample.code}": p for p in places} | {p.words: p for p in places}
@@ -162,65 +152,47 @@ def _sample_called(places: list[Place], text: str) -> Place | None:
     return exact or (own[0] if len(own) == 1 else None)
 
 
-def _day(text: str, line: int) -> date | None:
-    text = text.strip()
-    if not text:
-        return None
-    for pattern, order in ((r"(\d{4})-(\d\d?)-(\d\d?)", (0, 1, 2)), (r"(\d\d?)\.(\d\d?)\.(\d{4})", (2, 1, 0))):
-        found = re.fullmatch(pattern, text)
-        if found:
-            parts = [int(found.group(i + 1)) for i in order]
-            try:
-                return date(*parts)
-            except ValueError:
-                break
-    raise FieldError("pasted", f"line {line}: {text[:20]!r} is no day such as 2026-05-19")
-
-
-def read_pasted(text: str, places: list[Place]) -> list[Asked]:
-    """A schedule as it comes from a sheet: a line each `sample; test; by when`, or a grid with the tests on top and an
-    x where one is asked for. Raises FieldError that names the line."""
-    lines = [line for line in text.replace("\r", "").split("\n") if line.strip()]
-    if not lines:
-        raise FieldError("pasted", "is empty")
-    if len(lines) > MOST_LINES:
-        raise FieldError("pasted", f"has more than {MOST_LINES} lines")
-    sign = next((s for s in ("\t", ";", ",") if s in lines[0]), ";")
-    rows = [[cell.strip() for cell in row] for row in csv.reader(io.StringIO("\n".join(lines)), delimiter=sign)]
-    heads = [_method_called(cell) for cell in rows[0][1:]]
-    if len(heads) > 0 and all(heads) and _sample_called(places, rows[0][0]) is None:
-        return _from_grid(rows, [h for h in heads if h], places)
-    return [_from_line(row, i, places) for i, row in enumerate(rows, 1) if not (i == 1 and _is_head(row, places))]
-
-
-def _is_head(row: list[str], places: list[Place]) -> bool:
-    """Whether a first line only names its columns; one with a number in it is a line that was mistyped."""
-    known = _sample_called(places, row[0]) or (len(row) > 1 and _method_called(row[1]))
-    return not known and not re.search(r"\d", "".join(row))
-
-
-def _place(places: list[Place], text: str, line: int) -> Place:
-    found = _sample_called(places, text)
-    if found is None:
-        raise FieldError("pasted", f"line {line}: {text[:30]!r} is no sample of this job, or more than one")
-    return found
-
-
-def _from_line(row: list[str], line: int, places: list[Place]) -> Asked:
-    where = _place(places, row[0], line)
-    its = _method_called(row[1]) if len(row) > 1 else None
+def line_means(places: Sequence[Place], values: dict[str, str]) -> tuple[Place, Method]:
+    """The sample and the test that a line names; raises FieldError."""
+    where, asked = values["sample"], values["test"]
+    place = _sample_called(places, where)
+    if place is None:
+        raise FieldError("sample", f"{where[:30]!r} is no sample of this job, or more than one")
+    its = _method_called(asked)
     if its is None:
-        raise FieldError("pasted", f"line {line}: {(row[1] if len(row) > 1 else '')[:30]!r} is no test")
-    return Asked(where.sample.id or 0, its.name, _day(row[2], line) if len(row) > 2 else None)
+        raise FieldError("test", f"Test not recognised: {asked[:30]!r}")
+    return place, its
 
 
-def _from_grid(rows: list[list[str]], heads: list[Method], places: list[Place]) -> list[Asked]:
-    found = []
-    for line, row in enumerate(rows[1:], 2):
-        where = _place(places, row[0], line)
-        for its, cell in zip(heads, row[1:], strict=False):
-            if cell.lower() in MARKED:
-                found.append(Asked(where.sample.id or 0, its.name, None))
-            elif cell and cell not in ("-", "0", "no", "n"):
-                found.append(Asked(where.sample.id or 0, its.name, _day(cell, line)))
-    return found
+def read_grid(text: str, places: Sequence[Place]) -> Listed | None:
+    """A grid with the tests on top and an x, or a day, where one is asked for; None where the text is no such grid."""
+    for rows in partings(text, 40):
+        corner, *heads = rows[0][1]
+        named = bool(heads) and all(_method_called(head) for head in heads)
+        if len(rows) > 1 and named and _sample_called(places, corner) is None:
+            return Listed((), tuple(_grid_lines(rows)))
+    return None
+
+
+def _grid_lines(rows: list[tuple[int, tuple[str, ...]]]) -> Iterator[Line]:
+    heads = rows[0][1][1:]
+    for number, cells in rows[1:]:
+        for head, cell in zip(heads, cells[1:], strict=False):
+            if not cell or cell.lower() in UNMARKED:
+                continue
+            values = {"sample": cells[0], "test": head}
+            try:
+                day = {} if cell.lower() in MARKED else {"due_on": day_of(cell).isoformat()}
+                yield Line(number, values | day)
+            except ValueError as error:
+                yield Line(number, values, f"{head}: {error}")
+
+
+def take_back(session: Session, row: Owed, due_on: date | None) -> None:
+    """Undo what a paste put on the schedule: the day that was there before, or nothing where none was."""
+    if due_on is None:
+        session.delete(row)
+    else:
+        row.due_on = due_on
+        session.add(row)
+    session.flush()

@@ -3,7 +3,7 @@
 import base64
 import math
 from collections import defaultdict
-from typing import Annotated, Literal, NamedTuple
+from typing import Annotated, Any, Literal, NamedTuple
 
 from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Field
 from sqlmodel import Session, col, select
@@ -15,6 +15,7 @@ from vadum.tape.codes import code, plain_text, refuse_alike
 from vadum.tape.dialect import lock_named
 from vadum.tape.entries import NewEntry, append
 from vadum.tape.photographs import MOST_CAPTION, made_of
+from vadum.tape.runs import NotAllowed
 from vadum.tape.tables import Person, Run, Sample, Specimen, SpecimenPhotograph, SpecimenUse
 
 MOST_G, MOST_DEPTH_M = 1e6, 100.0
@@ -131,6 +132,20 @@ def named(session: Session, sample_id: int, code_: str) -> Specimen:
     if found is None:
         raise FieldError("specimen", f"there is no specimen {code_[:20]!r}")
     return found
+
+
+def delete_unused(session: Session, specimen: Specimen) -> None:
+    """Delete a specimen registered by mistake; raises NotAllowed where a run, a picture or a piece rests on it."""
+    rests: tuple[tuple[Any, Any, str], ...] = (
+        (SpecimenUse, SpecimenUse.specimen_id == specimen.id, "a run"),
+        (SpecimenPhotograph, SpecimenPhotograph.specimen_id == specimen.id, "a photograph"),
+        (Specimen, (Specimen.cut_from == specimen.code) & (Specimen.sample_id == specimen.sample_id), "a piece of it"),
+    )
+    for table, where, word in rests:
+        if session.execute(select(table).where(where)).first() is not None:
+            raise NotAllowed(f"{specimen.code} is used by {word}: it is not deleted")
+    session.delete(specimen)
+    session.flush()
 
 
 def correct(session: Session, sample_id: int, code_: str, change: SpecimenChange) -> Specimen:

@@ -2,6 +2,7 @@
 
 import json
 import re
+import uuid
 from collections.abc import Mapping
 from datetime import datetime
 from typing import Annotated, Any, NamedTuple
@@ -17,8 +18,8 @@ from vadum.soil.contract.errors import FieldError
 from vadum.soil.contract.fields import RecordPart, number, unit_of
 from vadum.soil.contract.head_units import Conversion, conversion
 from vadum.soil.contract.method import Method
-from vadum.tape.entries import NewEntry, read_tape
-from vadum.tape.runs import Read, compute, post
+from vadum.tape.entries import NewEntry, append, read_tape
+from vadum.tape.runs import NotAllowed, Read, compute, post
 from vadum.tape.tables import ColumnMatch, Person, Run
 from vadum.tape.typed_table import MOST_ROWS, Cells, TableError, take_apart
 from vadum.tape.typed_values import parse
@@ -367,6 +368,30 @@ def bring_in(session: Session, run: Run, asked: Asked, by: Person, at: datetime)
     if not slips:
         remember(session, before.method, asked.rows, found.cells, found.fields)
     return found, slips
+
+
+MOST_STRIKES = 50  # of one entry
+UNDONE = "import undone"
+
+
+def take_back(session: Session, run: Run, first: int, last: int, by: Person, at: datetime) -> int:
+    """Strike out the entries of an import, with what the kit brought with them; how many.
+
+    Raises NotAllowed where one of them is not an import's own.
+    """
+    if not run.in_hand:
+        raise NotAllowed(f"{run.code} is {run.state}: reopen it first")
+    entries = read_tape(session, run.id or 0)
+    struck = {target for entry in entries for target in entry.strikes}
+    mine = [e for e in entries if first <= e.seq <= last and e.value is not None and e.id not in struck]
+    foreign = next((e for e in mine if not e.source.startswith(("import", "kit"))), None)
+    if foreign is not None:
+        raise NotAllowed(f"reading {foreign.seq} was not imported: it stays")
+    for begin in range(0, len(mine), MOST_STRIKES):
+        some = mine[begin : begin + MOST_STRIKES]
+        ids = tuple(uuid.UUID(e.id) for e in some)
+        append(session, run, NewEntry(path=some[0].path, strikes=ids, reason=UNDONE), by.initials, at, entries)
+    return len(mine)
 
 
 def _slips(before: Read, after: Read, lines: Mapping[str, int]) -> tuple[Wrong, ...]:

@@ -49,15 +49,9 @@ def _numeric(cell: str) -> bool:
     return True
 
 
-def take_apart(text: str, most: int = MOST_ROWS) -> Cells:
-    """The table's cells; raises TableError when there is none to see.
-
-    Tab, semicolon, bar, comma or spaces separate; both decimal signs are read later. The first line is a head when
-    none of its cells is a number.
-
-    >>> take_apart("mm;g\\n4,75;12,3\\n").heads
-    ('mm', 'g')
-    """
+def lines_of(text: str, most: int = MOST_ROWS) -> list[tuple[int, str]]:
+    """The lines of a text that hold something, each with its number; raises TableError where there are none, or too
+    many, or one that is too long."""
     text = text.replace("\ufeff", "").replace("\r\n", "\n").replace("\r", "\n")
     numbered = [(i, line) for i, line in enumerate(text.split("\n"), 1) if line.strip()]
     if not numbered:
@@ -67,19 +61,37 @@ def take_apart(text: str, most: int = MOST_ROWS) -> Cells:
     for number_, line in numbered:
         if len(line) > MOST_LINE:
             raise TableError("text", f"line {number_} is longer than {MOST_LINE} characters")
+    return numbered
+
+
+def cells_of(line: str, sign: str) -> tuple[str, ...]:
+    """The cells of a line that a sign parts, quotes heeded; raises TableError."""
+    if line.count(sign) >= MOST_COLUMNS:
+        raise TableError("text", f"a line has more than {MOST_COLUMNS} columns")
+    try:
+        found = next(csv.reader(io.StringIO(line), delimiter=sign, skipinitialspace=True))
+    except csv.Error:
+        raise TableError("text", "a cell of it cannot be read: look at its quotes") from None
+    return tuple(cell.strip() for cell in found)
+
+
+def take_apart(text: str, most: int = MOST_ROWS) -> Cells:
+    """The table's cells; raises TableError when there is none to see.
+
+    Tab, semicolon, bar, comma or spaces separate; both decimal signs are read later. The first line is a head when
+    none of its cells is a number.
+
+    >>> take_apart("mm;g\\n4,75;12,3\\n").heads
+    ('mm', 'g')
+    """
+    numbered = lines_of(text, most)
     sign = _separator([line for _, line in numbered])
     for number_, line in numbered:
         if line.count(sign or " ") >= MOST_COLUMNS:
             raise TableError("text", f"line {number_} has more than {MOST_COLUMNS} columns")
 
     def cells(line: str) -> tuple[str, ...]:
-        if sign is None:
-            return tuple(re.split(r"\s+", line.strip()))
-        try:
-            found = next(csv.reader(io.StringIO(line), delimiter=sign, skipinitialspace=True))
-        except csv.Error:
-            raise TableError("text", "a cell of it cannot be read: look at its quotes") from None
-        return tuple(cell.strip() for cell in found)
+        return tuple(re.split(r"\s+", line.strip())) if sign is None else cells_of(line, sign)
 
     table = [(i, cells(line)) for i, line in numbered]
     width = max(len(row) for _, row in table)

@@ -92,6 +92,31 @@ _TIMES = re.compile(
 )
 
 
+_TIMES_AT_END = re.compile(r"(\S+\s*[x×*]\s*10(?:\s*\^?\s*-?\d+)?)\s*$")
+_BARE = frozenset(
+    {
+        *_WRITTEN,
+        "mm",
+        "cm",
+        "m",
+        "ft",
+        "s",
+        "min",
+        "h",
+        "d",
+        "days",
+        "g",
+        "kg",
+        "lb",
+        "bar",
+        "mbar",
+        "hpa",
+        "cm³",
+        "cm²",
+    }
+) - {"c", "f", "k", "n", "in"}  # letters that number a column, and a word
+
+
 class Conversion(NamedTuple):
     """How a column's figures become the field's: `value * factor + offset`.
 
@@ -141,10 +166,16 @@ def _written(head: str, known: str) -> str:
         if match:
             return match[1]
     # Without brackets a word counts as a unit only where it measures the same: "min" over percent is no time.
-    words = head.strip()
-    for bare in (words, words.split()[-1] if words.split() else ""):
+    # Any word is some unit to a unit's parser ("mass" a milliarcsecond, "point" a printer's): only those that
+    # laboratories write without brackets count.
+    words = head.split()
+    times = _TIMES_AT_END.search(head)
+    whole = head.strip() if re.match(r"[\d.,]+\s*\D", head.strip()) else ""  # "0.01 mm": a division
+    for bare in (whole, times[1] if times else "", words[-1] if words else ""):
         unit, _ = _multiplier(bare)
-        if bare and (unit.lower() == known.lower() or _line(_pint_name(unit), _pint_name(known)) is not None):
+        if unit.lower() == known.lower():
+            return bare
+        if unit.lower() in _BARE and _line(_pint_name(unit), _pint_name(known)) is not None:
             return bare
     return ""
 

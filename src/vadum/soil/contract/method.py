@@ -133,7 +133,9 @@ class Method:
     hand-drawn board needs. `synonyms` are words of foreign tables for its fields, `last_rows` words that are no row's
     key but the single field they fill; `hints` and `reasons` are said at a field.
 
-    `targets(facts, school)` are figures that a person was told to reach, by the place of their reading.
+    `targets(facts, school)` are figures that a person was told to reach, by the place of their reading. `alternatives`
+    are ways of giving the same figure, each by the patterns of its readings: one way entered, the others are not asked.
+    `unused(school)` are the patterns of readings that belong to the apparatus of other schools.
 
     `by_clock`: its readings are called by the clock, on the rack. `slip`: it is printed on the spot, on narrow paper.
     `lasts(school)` says how long its usual course takes; `least_soil_g` how much fine soil it takes at the least, for
@@ -177,9 +179,22 @@ class Method:
     last_rows: Mapping[str, tuple[str, tuple[str, ...]]] = field(default_factory=dict)
     hints: Mapping[str, str] = field(default_factory=dict)
     targets: Callable[[Any, Any], Mapping[str, float]] = field(default=lambda facts, school: {})
+    alternatives: tuple[tuple[tuple[str, ...], ...], ...] = ()
+    unused: Callable[[Any], frozenset[str]] = field(default=lambda school: frozenset())
     lasts: Callable[[Any], str] = field(default=lambda school: "")
     least_soil_g: float = 0.0
     practice: Practice = Practice()
+
+    def others_of(self, path: str) -> tuple[tuple[str, ...], ...]:
+        """The other ways of giving the figure of a reading, each by the readings it takes in the same row."""
+        pattern, row = paths.pattern_of(path), paths.parse(path).parent
+        found = [ways for ways in self.alternatives if any(pattern in way for way in ways)]
+        return tuple(
+            tuple(paths.of(row, paths.field_name(other)) for other in way)
+            for ways in found
+            for way in ways
+            if pattern not in way
+        )
 
     def school(self, name: str | None = None) -> School:
         """The school of that name, or the first; raises UnknownName."""

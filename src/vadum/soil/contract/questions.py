@@ -4,6 +4,7 @@ of its instrument, and what such readings usually are. A figure outside is asked
 import math
 import re
 from collections.abc import Iterator
+from datetime import datetime
 from itertools import pairwise
 from statistics import median
 from typing import Any, NamedTuple
@@ -14,13 +15,17 @@ from vadum.soil.contract.method import Method
 from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.outcome import Outcome
 from vadum.soil.contract.school import School
+from vadum.soil.contract.times import clock, span
 from vadum.soil.contract.usual import usual_of, usual_result
+from vadum.soil.contract.waits import Oven, Wait
 
 TWIN_FACTOR = 1.5  # twins of one specimen differ by far less; a lost digit or a factor of ten by more
 TARGET_FACTOR = 1.6
 STEPS_AT_ONCE = 8  # a series does not move on by so many of its greatest steps in one
 SERIES_FACTOR = 2.5
 LEAST_ROWS = 3
+EARLY_SHARE = 0.02  # of a wait: what ends sooner is asked about once
+LEAST_EARLY_S = 30
 
 # Fields of one specimen that measure the same: `height_1_mm`, `height_2_mm`; `diameter_top_mm`, `diameter_middle_mm`.
 _TWIN = re.compile(r"^(?P<stem>\w+?)_(?:\d|top|middle|bottom)(?P<unit>_[a-z0-9]+)$|^(?:second|third)_(?P<other>\w+)$")
@@ -132,6 +137,22 @@ def asked(method: Method, facts: Any, school: School, record: RecordPart, path: 
         return ""
     found = next((e for e in expected(method, facts, school, record, path) if not e.low <= value <= e.high), None)
     return found.words.replace("{}", f"{str(typed).strip()} {unit_of(paths.field_name(path))}".strip()) if found else ""
+
+
+def too_early(method: Method, facts: Any, school: School, path: str, at: datetime) -> str:
+    """The question that an event or a weighing raises when it comes before the wait ahead of it is over; else empty."""
+    for task in method.flow:
+        if not isinstance(task, Oven | Wait) or not task.applies(school):
+            continue
+        advice = task.advice(facts, school, at)
+        due = next((d for d in advice.due if d.at and d.since), None) if advice and path in advice.wants else None
+        if due is None or due.at is None or due.since is None:
+            continue
+        tolerance_s = max(due.window_s or 0, LEAST_EARLY_S, EARLY_SHARE * (due.at - due.since).total_seconds())
+        if (due.at - at).total_seconds() > tolerance_s:
+            left = span((due.at - at).total_seconds() / 60)
+            return f"Too early by {left}: due at {clock(due.at, at)}"
+    return ""
 
 
 def asked_of_results(before: Outcome, after: Outcome) -> str:

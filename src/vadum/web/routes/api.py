@@ -17,6 +17,7 @@ from vadum.web.context import Me, Missing, Reading, TheShop
 from vadum.web.plain import PlainJSON
 from vadum.web.routes.ground import the_job, the_place
 from vadum.web.routes.runs import Posted, sourced, the_run
+from vadum.web.undoing import undo
 from vadum.web.views.find import Finder
 
 router = APIRouter(prefix="/api/v1")
@@ -88,7 +89,8 @@ def start_run(its: TheShop, me: Me, new: NewRun) -> Made:
             specimens.begin_on(session, run, new.specimen, new.specimen_g, me)
         runs.bring(session, its.shelf, run, me, its.now())
         code = run.code
-    return {"code": code, "go": f"/runs/{quote(code)}"}
+    back = undo(f"/runs/{quote(code)}/aside", {"reason": "started by mistake"})
+    return {"code": code, "go": f"/runs/{quote(code)}", "said": f"{code} started.", "undo": back}
 
 
 @router.post("/samples/{sample_id}/specimens", tags=["ground"], status_code=201)
@@ -96,8 +98,10 @@ def cut_specimen(its: TheShop, me: Me, sample_id: Id, new: specimens.NewSpecimen
     """Cut a specimen from a sample."""
     with its.writing(me) as session:
         made = specimens.add(session, the_place(session, sample_id).sample, new)
-        code = made.code
-    return {"code": code, "go": f"/samples/{sample_id}"}
+        session.flush()
+        code, made_id = made.code, made.id
+    back = undo("/undo", {"made": [{"what": "specimen", "id": made_id}]})
+    return {"code": code, "go": f"/samples/{sample_id}", "said": f"Specimen {code} registered.", "undo": back}
 
 
 @router.post("/samples/{sample_id}/specimens/{code}", tags=["ground"])
@@ -164,7 +168,8 @@ def add_job(its: TheShop, me: Me, new: NewJob) -> Made:
     with its.writing(me) as session:
         job = ground.add_job(session, new, its.now())
         code = job.code
-    return {"code": code, "go": f"/ground/{quote(code)}"}
+    back = undo(f"/jobs/{quote(code)}/delete", go="/ground")
+    return {"code": code, "go": f"/ground/{quote(code)}", "said": f"Job {code} registered.", "undo": back}
 
 
 @router.post("/jobs/{code:path}/spots", tags=["ground"], status_code=201)
@@ -173,7 +178,8 @@ def add_spot(its: TheShop, me: Me, code: str, new: NewSpot) -> Made:
     with its.writing(me) as session:
         spot = ground.add_spot(session, the_job(session, code), new)
         made = spot.id
-    return {"id": made, "go": f"/ground/{quote(code)}?spot={quote(new.code)}"}
+    go = f"/ground/{quote(code)}?spot={quote(new.code)}"
+    return {"id": made, "go": go, "said": f"Location {new.code} registered.", "undo": undo(f"/spots/{made}/delete")}
 
 
 @router.post("/spots/{spot_id}/samples", tags=["ground"], status_code=201)
@@ -184,4 +190,5 @@ def add_sample(its: TheShop, me: Me, spot_id: Id, new: NewSample) -> Made:
         if spot is None:
             raise Missing(f"there is no spot {spot_id}")
         made = ground.add_sample(session, spot, new).id
-    return {"id": made, "go": f"/samples/{made}"}
+    said, back = f"Sample {new.code} logged in.", undo(f"/samples/{made}/delete")
+    return {"id": made, "go": f"/samples/{made}", "said": said, "undo": back}

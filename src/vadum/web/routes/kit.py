@@ -67,12 +67,6 @@ def kit_page(request: Request, its: TheShop, me: Me, session: Reading) -> Any:
     )
 
 
-@router.get("/kit/tins")
-def tins_page(request: Request, me: Me) -> Any:
-    """A batch of tins, pasted."""
-    return page(request, "tins.html", me, place="kit")
-
-
 @router.get("/kit/{kind}/{code:path}")
 def item_page(request: Request, its: TheShop, me: Me, session: Reading, kind: str, code: str) -> Any:
     """One item."""

@@ -21,6 +21,7 @@ from vadum.tape.runs import NotAllowed
 from vadum.tape.tables import KitItem
 from vadum.web.body_limits import PICTURE_BYTES, body_up_to
 from vadum.web.context import Me, Missing, Reading, TheShop
+from vadum.web.undoing import undo
 
 router = APIRouter(prefix="/api/v1", tags=["kit"])
 Made = dict[str, Any]
@@ -37,13 +38,6 @@ class NewTare(BaseModel):
 
     model_config = ConfigDict(extra="forbid")
     mass_g: PlainNumber
-
-
-class NewTins(BaseModel):
-    """A table of tins, a line each: number; mass; what it is."""
-
-    model_config = ConfigDict(extra="forbid")
-    pasted: str = Field(max_length=60_000)
 
 
 class Why(BaseModel):
@@ -75,18 +69,9 @@ def add_item(its: TheShop, me: Me, new: NewPiece) -> Made:
             kit.add_tare(session, item, new.mass_g, me.initials, its.now())
     # A tin that is weighed is done with; anything else is measured next, on its own page.
     go = f"/kit?new={new.kind}" if new.mass_g is not None else f"{_page(new.kind, new.code)}#measure"
-    return {"code": new.code, "go": go, "said": f"{kit.one_of(new.kind).capitalize()} {new.code} is registered."}
-
-
-@router.post("/kit/tins", status_code=201)
-def add_tins(its: TheShop, me: Me, new: NewTins) -> Made:
-    """Register a batch of tins from a pasted table; those that are known are weighed anew."""
-    with its.writing(me) as session:
-        made, weighed = kit_papers.tins_pasted(session, new.pasted, me.initials, its.now())
-    said = " and ".join(
-        f"{len(some)} {words}" for some, words in ((made, "registered"), (weighed, "weighed anew")) if some
-    )
-    return {"made": made, "weighed": weighed, "go": "/kit", "said": f"Tins: {said}."}
+    said = f"{kit.one_of(new.kind).capitalize()} {new.code} registered."
+    back = undo(f"/kit/{new.kind}/{quote(new.code)}/retire", {"reason": "registered by mistake"}, "/kit")
+    return {"code": new.code, "go": go, "said": said, "undo": back}
 
 
 @router.post("/kit/tin/{code:path}/tares", status_code=201)
@@ -152,7 +137,7 @@ def retire(its: TheShop, me: Me, kind: str, code: str, why: Why) -> Made:
     """Take a piece out of use."""
     with its.writing(me) as session:
         kit.retire(session, _item(session, kind, code), why.reason, me.initials, its.now())
-    return {"go": _page(kind, code)}
+    return {"go": _page(kind, code), "said": f"{code} retired.", "undo": undo(f"/kit/{kind}/{quote(code)}/back")}
 
 
 @router.post("/kit/{kind}/{code}/back", status_code=201)

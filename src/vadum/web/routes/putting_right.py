@@ -19,10 +19,12 @@ from vadum.web.body_limits import JOB_BYTES, body_up_to
 from vadum.web.context import Me, Missing, Shop, TheShop
 from vadum.web.routes.ground import the_job, the_place
 from vadum.web.routes.runs import the_run
+from vadum.web.undoing import former, undo
 
 router = APIRouter(prefix="/api/v1")
 Id = Annotated[int, Path(ge=1, le=2**31 - 1)]
 MOST_ASKED = 2000
+SAVED = "Changes saved."
 MOST_ARCHIVE = 56_000_000  # forty million bytes of a zip as base64
 
 
@@ -55,14 +57,6 @@ class NewArchive(BaseModel):
     model_config = ConfigDict(extra="forbid", str_strip_whitespace=True)
     file: str = Field(max_length=MOST_ARCHIVE)
     code: str = Field("", max_length=20)
-
-
-class Pasted(BaseModel):
-    """A schedule as it came from a sheet; `due_on` for the lines that say no day."""
-
-    model_config = ConfigDict(extra="forbid")
-    pasted: str = Field(max_length=60_000)
-    due_on: date
 
 
 class OwedChange(BaseModel):
@@ -103,12 +97,13 @@ def import_job(its: TheShop, me: Me, brought: NewArchive) -> dict[str, Any]:
 
 
 @router.post("/jobs/{code}/change", tags=["ground"])
-def change_job(its: TheShop, me: Me, code: str, new: NewJob) -> dict[str, str]:
+def change_job(its: TheShop, me: Me, code: str, new: NewJob) -> dict[str, Any]:
     """Put right what is noted of a job."""
     with its.writing(me) as session:
         job = the_job(session, code)
+        before = former(job, NewJob)
         put_right.change_job(session, job, new)
-        return {"go": _page(job)}
+        return {"go": _page(job), "said": SAVED, "undo": undo(f"/jobs/{quote(job.code)}/change", before)}
 
 
 @router.post("/jobs/{code}/school", tags=["ground"])
@@ -121,30 +116,40 @@ def job_school(its: TheShop, me: Me, code: str, asked: JobSchoolAsked) -> dict[s
 
 
 @router.post("/spots/{spot_id}/change", tags=["ground"])
-def change_spot(its: TheShop, me: Me, spot_id: Id, new: NewSpot) -> dict[str, str]:
+def change_spot(its: TheShop, me: Me, spot_id: Id, new: NewSpot) -> dict[str, Any]:
     """Put right what is noted of a spot."""
     with its.writing(me) as session:
         spot, job = _spot(session, spot_id)
+        before = former(spot, NewSpot)
         put_right.change_spot(session, spot, new)
-        return {"go": _page(job, spot.code)}
+        return {"go": _page(job, spot.code), "said": SAVED, "undo": undo(f"/spots/{spot_id}/change", before)}
 
 
 @router.post("/samples/{sample_id}/change", tags=["ground"])
-def change_sample(its: TheShop, me: Me, sample_id: Id, new: NewSample) -> dict[str, str]:
+def change_sample(its: TheShop, me: Me, sample_id: Id, new: NewSample) -> dict[str, Any]:
     """Put right what is noted of a sample."""
     with its.writing(me) as session:
-        put_right.change_sample(session, the_place(session, sample_id).sample, new)
-    return {"go": f"/samples/{sample_id}"}
+        sample = the_place(session, sample_id).sample
+        before = former(sample, NewSample)
+        put_right.change_sample(session, sample, new)
+    return {"go": f"/samples/{sample_id}", "said": SAVED, "undo": undo(f"/samples/{sample_id}/change", before)}
 
 
-def _close(its: Shop, me: Me, find: Any, word: str) -> dict[str, str]:
+OPPOSITE = {"close": "open", "open": "close"}
+DONE = {"close": "closed", "open": "open again", "delete": "deleted"}
+
+
+def _close(its: Shop, me: Me, find: Any, word: str, base: str) -> dict[str, Any]:
+    """Close, open or delete what `find` gives with the page to go to and the undo of its deletion."""
     with its.writing(me) as session:
-        row, go = find(session)
+        row, go, remade = find(session)
+        code = row.code
         if word == "delete":
             put_right.delete_empty(session, row)
         else:
             put_right.close(session, row, its.now() if word == "close" else None)
-    return {"go": go}
+    back = remade if word == "delete" else undo(f"{base}/{OPPOSITE[word]}", go=go)
+    return {"go": go, "said": f"{code} {DONE[word]}.", "undo": back}
 
 
 VERBS = ("close", "open", "delete")
@@ -157,43 +162,46 @@ def _verb(word: str) -> str:
 
 
 @router.post("/jobs/{code}/{word}", tags=["ground"])
-def close_job(its: TheShop, me: Me, code: str, word: str) -> dict[str, str]:
+def close_job(its: TheShop, me: Me, code: str, word: str) -> dict[str, Any]:
     """Close a job, open it again, or delete one that is empty."""
     word = _verb(word)
 
-    def find(session: Session) -> tuple[Job, str]:
+    def find(session: Session) -> tuple[Job, str, dict[str, Any]]:
         job = the_job(session, code)
-        return job, "/ground" if word == "delete" else _page(job)
+        return job, "/ground" if word == "delete" else _page(job), undo("/jobs", former(job, NewJob))
 
-    return _close(its, me, find, word)
+    return _close(its, me, find, word, f"/jobs/{quote(code)}")
 
 
 @router.post("/spots/{spot_id}/{word}", tags=["ground"])
-def close_spot(its: TheShop, me: Me, spot_id: Id, word: str) -> dict[str, str]:
+def close_spot(its: TheShop, me: Me, spot_id: Id, word: str) -> dict[str, Any]:
     """Close a spot, open it again, or delete one that is empty."""
     word = _verb(word)
 
-    def find(session: Session) -> tuple[Spot, str]:
+    def find(session: Session) -> tuple[Spot, str, dict[str, Any]]:
         spot, job = _spot(session, spot_id)
-        return spot, _page(job, "" if word == "delete" else spot.code)
+        remade = undo(f"/jobs/{quote(job.code)}/spots", former(spot, NewSpot))
+        return spot, _page(job, "" if word == "delete" else spot.code), remade
 
-    return _close(its, me, find, word)
+    return _close(its, me, find, word, f"/spots/{spot_id}")
 
 
 @router.post("/samples/{sample_id}/{word}", tags=["ground"])
-def close_sample(its: TheShop, me: Me, sample_id: Id, word: str) -> dict[str, str]:
+def close_sample(its: TheShop, me: Me, sample_id: Id, word: str) -> dict[str, Any]:
     """Close a sample, open it again, or delete one that is empty."""
     word = _verb(word)
 
-    def find(session: Session) -> tuple[Sample, str]:
+    def find(session: Session) -> tuple[Sample, str, dict[str, Any]]:
         place = the_place(session, sample_id)
-        return place.sample, _page(place.job, place.spot.code) if word == "delete" else f"/samples/{sample_id}"
+        remade = undo(f"/spots/{place.spot.id}/samples", former(place.sample, NewSample))
+        go = _page(place.job, place.spot.code) if word == "delete" else f"/samples/{sample_id}"
+        return place.sample, go, remade
 
-    return _close(its, me, find, word)
+    return _close(its, me, find, word, f"/samples/{sample_id}")
 
 
 @router.post("/runs/{code}/aside", tags=["runs"])
-def set_aside(its: TheShop, me: Me, code: str, why: Why) -> dict[str, str]:
+def set_aside(its: TheShop, me: Me, code: str, why: Why) -> dict[str, Any]:
     """Set a run aside with a reason: kept whole, out of sight. Its instrument is let go first."""
     left = attached_instruments.leave(its, code)
     with its.writing(me) as session:
@@ -203,7 +211,8 @@ def set_aside(its: TheShop, me: Me, code: str, why: Why) -> dict[str, str]:
         put_right.set_aside(session, run, me, its.now(), why.reason)
         seq, sample_id = run.last_seq, run.sample_id
     its.listeners.tell(code, seq)
-    return {"go": f"/samples/{sample_id}", "said": f"{code} is set aside: it is found under All runs."}
+    said, back = f"{code} is set aside; it is listed under All runs.", undo(f"/runs/{quote(code)}/back")
+    return {"go": f"/samples/{sample_id}", "said": said, "undo": back}
 
 
 @router.post("/runs/{code}/back", tags=["runs"])
@@ -220,6 +229,7 @@ def bring_back(its: TheShop, me: Me, code: str, why: Why) -> dict[str, str]:
 @router.post("/jobs/{code}/schedule/tests", tags=["schedule"])
 def ask(its: TheShop, me: Me, code: str, asked: TestsAsked) -> dict[str, Any]:
     """Put tests on the schedule of a job."""
+    made: list[dict[str, Any]] = []
     with its.writing(me) as session:
         job = the_job(session, code)
         places = {p.sample.id: p for p in ground.places(session, job.id or 0)}
@@ -229,25 +239,13 @@ def ask(its: TheShop, me: Me, code: str, asked: TestsAsked) -> dict[str, Any]:
             sample_id, _, name = one.partition(":")
             if int(sample_id) not in places:
                 raise FieldError("tests", f"sample {sample_id} is none of this job")
-            schedule.ask(session, places[int(sample_id)].sample, name, asked.due_on)
+            sample = places[int(sample_id)].sample
+            before = schedule.on_sample(session, sample.id or 0, name)
+            was = before.due_on.isoformat() if before is not None else ""
+            row = schedule.ask(session, sample, name, asked.due_on)
+            made.append({"what": "test", "id": row.id, "was": was})
         go = f"{_page(job)}/schedule"
-    return {"go": go, "said": f"{len(asked.tests)} on the schedule."}
-
-
-@router.post("/jobs/{code}/schedule/pasted", tags=["schedule"])
-def paste(its: TheShop, me: Me, code: str, pasted: Pasted) -> dict[str, Any]:
-    """Put a pasted schedule on the job's: all of it, or nothing."""
-    with its.writing(me) as session:
-        job = the_job(session, code)
-        places = ground.places(session, job.id or 0)
-        by_id = {p.sample.id: p.sample for p in places}
-        found = schedule.read_pasted(pasted.pasted, places)
-        if not found:
-            raise FieldError("pasted", "asks for no test")
-        for one in found:
-            schedule.ask(session, by_id[one.sample_id], one.method, one.due_on or pasted.due_on)
-        go = f"{_page(job)}/schedule"
-    return {"go": go, "said": f"{len(found)} on the schedule."}
+    return {"go": go, "said": f"{len(asked.tests)} on the schedule.", "undo": undo("/undo", {"made": made})}
 
 
 def _owed(session: Session, owed_id: int) -> tuple[Owed, Job]:
@@ -271,9 +269,11 @@ def change_owed(its: TheShop, me: Me, owed_id: Id, change: OwedChange) -> dict[s
 
 
 @router.post("/schedule/{owed_id}/withdraw", tags=["schedule"])
-def withdraw(its: TheShop, me: Me, owed_id: Id, why: Why) -> dict[str, str]:
+def withdraw(its: TheShop, me: Me, owed_id: Id, why: Why) -> dict[str, Any]:
     """Withdraw a test from the schedule, with a reason."""
     with its.writing(me) as session:
         row, job = _owed(session, owed_id)
+        due = row.due_on.isoformat()
         schedule.withdraw(session, row, me, why.reason)
-        return {"go": f"{_page(job)}/schedule"}
+        back = undo(f"/schedule/{owed_id}/change", {"due_on": due})
+        return {"go": f"{_page(job)}/schedule", "said": "Test withdrawn.", "undo": back}

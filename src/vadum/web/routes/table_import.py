@@ -3,6 +3,7 @@
 from typing import Any
 
 from fastapi import APIRouter, Request
+from pydantic import BaseModel, ConfigDict, Field
 
 from vadum.soil.contract import paths
 from vadum.soil.contract.block import rows_in
@@ -14,6 +15,7 @@ from vadum.tape.table_import import Asked, Preview, Wrong
 from vadum.web.body_limits import TABLE_BYTES, body_up_to
 from vadum.web.context import Me, Reading, TheShop, page
 from vadum.web.routes.runs import the_run
+from vadum.web.undoing import undo
 
 router = APIRouter()
 SHOWN_ROWS = 60
@@ -59,6 +61,14 @@ def _brought(found: Preview) -> int:
     return len({line for line, _ in found.entries}) if len(found.entries) != 1 else rows_in(found.entries[0][1].value)
 
 
+class Brought(BaseModel):
+    """The entries that an import brought in, by their numbers on the tape, both included."""
+
+    model_config = ConfigDict(extra="forbid")
+    first: int = Field(ge=1)
+    last: int = Field(ge=1)
+
+
 @router.get("/runs/{code}/import", include_in_schema=False)
 def import_page(request: Request, its: TheShop, me: Me, session: Reading, code: str) -> Any:
     """Where a table is pasted or a file is chosen."""
@@ -97,9 +107,24 @@ def import_table(its: TheShop, me: Me, code: str, asked: Asked) -> dict[str, Any
     """Bring a table of readings in: all of its rows in one piece, or none."""
     with its.writing(me) as session:
         run = the_run(session, code, to_write=True)
+        before = run.last_seq
         found, wrong = table_import.bring_in(session, run, asked, me, its.now())
         if wrong:
             raise NotBroughtIn(found, wrong)
+        first, seq = before + 1, run.last_seq
+    its.listeners.tell(code, seq)
+    rows = _brought(found)
+    said = f"{rows} {'row' if rows == 1 else 'rows'} imported."
+    back = undo(f"/runs/{code}/import/undo", {"first": first, "last": seq}, f"/runs/{code}")
+    return {"kept": rows, "go": f"/runs/{code}", "said": said, "undo": back}
+
+
+@router.post("/api/v1/runs/{code}/import/undo", tags=["runs"])
+def undo_import(its: TheShop, me: Me, code: str, brought: Brought) -> dict[str, Any]:
+    """Strike out all that one import brought in; the readings and their strikes stay on the tape."""
+    with its.writing(me) as session:
+        run = the_run(session, code, to_write=True)
+        many = table_import.take_back(session, run, brought.first, brought.last, me, its.now())
         seq = run.last_seq
     its.listeners.tell(code, seq)
-    return {"kept": _brought(found), "go": f"/runs/{code}"}
+    return {"said": f"Undone: {many} entries struck out.", "go": f"/runs/{code}"}

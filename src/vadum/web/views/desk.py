@@ -24,7 +24,7 @@ from vadum.tape.tables import Person
 
 
 class FieldView(NamedTuple):
-    """One place to enter a reading."""
+    """One place to enter a reading. `closes` are the readings that are not asked once this one is entered."""
 
     path: str
     label: str
@@ -40,6 +40,7 @@ class FieldView(NamedTuple):
     required: bool = False
     optional: bool = False
     asks: str = ""
+    closes: tuple[str, ...] = ()
 
 
 class StepView(NamedTuple):
@@ -161,7 +162,10 @@ def fields(read: Read, wanted: tuple[str, ...], now: datetime) -> list[FieldView
 def step_paths(read: Read, step: Task) -> tuple[str, ...]:
     """Every path a step fills: of each row there is, and of the next; row by row."""
     found: list[str] = []
+    unused = read.method.unused(read.school)
     for pattern in step.fields:
+        if pattern in unused:
+            continue
         if "[]" not in pattern:
             found.append(pattern)
             continue

@@ -65,7 +65,10 @@ def _entered_by_itself(record: type[RecordPart], path: str) -> bool:
 def _of_the_step(read: Read, step: Task, row: str) -> tuple[str, ...]:
     """Every reading of a step in one row, in the order in which the step declares them."""
     found = []
+    unused = read.method.unused(read.school)
     for pattern in step.fields:
+        if pattern in unused:
+            continue
         if paths.parse(pattern).parent == (paths.pattern_of(row) if row else ""):
             found.append(paths.of(row, paths.field_name(pattern)))
     return tuple(found)
@@ -167,9 +170,20 @@ def without_called(read: Read, form: WorkForm) -> WorkForm:
 
 
 def _views(read: Read, beside: tuple[str, ...], now: datetime) -> list[FieldView]:
-    return [
-        view._replace(optional=True, asks=_asks(read, view)) for view in desk.fields(read, beside[:MOST_BESIDE], now)
-    ]
+    views = [v._replace(optional=True, asks=_asks(read, v)) for v in desk.fields(read, beside[:MOST_BESIDE], now)]
+    return _closing(read, views)
+
+
+def _closing(read: Read, views: list[FieldView]) -> list[FieldView]:
+    """The fields, each with those that it makes needless; one whose figure was given another way is optional."""
+    found = []
+    for view in views:
+        ways = read.method.others_of(view.path)
+        given = any(all(other in read.folded.came_from for other in way) for way in ways)
+        closes = tuple(other for way in ways for other in way)
+        shown = view._replace(closes=closes)
+        found.append(shown._replace(optional=True, required=False) if given and not view.value else shown)
+    return found
 
 
 def _asks(read: Read, view: FieldView) -> str:
@@ -183,7 +197,7 @@ def _asks(read: Read, view: FieldView) -> str:
 def _marked(read: Read, views: list[FieldView]) -> list[FieldView]:
     """The fields, those marked that the work cannot do without, with what speaks against a figure."""
     needed = flows.required(read.method.flow, read.facts, read.school, tuple(v.path for v in views))
-    return [v._replace(required=v.path in needed, asks=_asks(read, v)) for v in views]
+    return _closing(read, [v._replace(required=v.path in needed, asks=_asks(read, v)) for v in views])
 
 
 def _following(read: Read, wants: tuple[str, ...], now: datetime) -> list[Following]:

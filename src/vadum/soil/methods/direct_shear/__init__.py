@@ -36,6 +36,7 @@ METHOD = Method(
     called=lambda facts, school: tuple(c for c in (facts.settling, facts.shearing) if c is not None),
     board=board,
     targets=targets,
+    alternatives=((("stages[].mass_g",), ("stages[].mass_before_g", "stages[].mass_left_g")),),
     columns={
         "stages": (
             "hanger_kg",

@@ -36,6 +36,10 @@ METHOD = Method(
     ),
     leads=("rate_mm_h", "mean_mm_h", "annulus_mm_h"),
     called=lambda facts, school: (facts.called,),
+    alternatives=(
+        (("readings[].inner_ml",), ("readings[].inner_bottle_mm",)),
+        (("readings[].annulus_ml",), ("readings[].annulus_bottle_mm",)),
+    ),
     columns={
         "readings": (
             "elapsed_min",

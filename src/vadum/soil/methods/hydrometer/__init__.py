@@ -2,7 +2,7 @@
 
 from vadum.soil.contract.method import Derived, FromTest, Method
 from vadum.soil.methods.hydrometer.facts import facts
-from vadum.soil.methods.hydrometer.flow import FINISH, FLOW
+from vadum.soil.methods.hydrometer.flow import FINISH, FLOW, unused
 from vadum.soil.methods.hydrometer.record import Record
 from vadum.soil.methods.hydrometer.reduce import reduce
 from vadum.soil.methods.hydrometer.rules import RULES
@@ -26,6 +26,7 @@ METHOD = Method(
     board=board,
     leads=("finer_than_2um_percent",),
     flow=FLOW,
+    unused=unused,
     virtual=virtual,
     by_clock=True,
     mistakes=MISTAKES,

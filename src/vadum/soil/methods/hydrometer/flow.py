@@ -52,6 +52,19 @@ def _by_hydrometer(s: HydrometerSchool) -> bool:
     return s.by == "hydrometer"
 
 
+HYDROMETER = frozenset(f"{rows}[].{name}" for rows in ("readings", "blanks") for name in ("reading_g_l", "reading_sg"))
+PIPETTE = frozenset(
+    f"{rows}[].{name}"
+    for rows in ("readings", "blanks")
+    for name in ("drawn_ml", "container", "mass_container_g", "mass_dried_g")
+)
+
+
+def unused(school: HydrometerSchool) -> frozenset[str]:
+    """The readings of the other instrument."""
+    return PIPETTE if school.by == "hydrometer" else HYDROMETER
+
+
 def _by_pipette(s: HydrometerSchool) -> bool:
     return s.by == "pipette"
 

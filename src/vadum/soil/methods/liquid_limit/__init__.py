@@ -2,7 +2,7 @@
 
 from vadum.soil.contract.method import Derived, Method, Practice
 from vadum.soil.methods.liquid_limit.facts import facts
-from vadum.soil.methods.liquid_limit.flow import FLOW
+from vadum.soil.methods.liquid_limit.flow import FLOW, unused
 from vadum.soil.methods.liquid_limit.record import Record
 from vadum.soil.methods.liquid_limit.reduce import reduce
 from vadum.soil.methods.liquid_limit.rules import RULES
@@ -23,6 +23,7 @@ METHOD = Method(
     facts=facts,
     rules=RULES,
     flow=FLOW,
+    unused=unused,
     virtual=virtual,
     mistakes=MISTAKES,
     practice=Practice(answers=answers, decides=("water_added_ml",)),

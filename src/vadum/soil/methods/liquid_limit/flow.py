@@ -5,6 +5,7 @@ from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.task import Asks, Task
 from vadum.soil.methods.liquid_limit.advice import advise
 from vadum.soil.methods.liquid_limit.record import Record
+from vadum.soil.methods.liquid_limit.school import LiquidLimitSchool
 from vadum.soil.shared.specimen import SPECIMEN
 from vadum.soil.shared.tin_tasks import tins_into_oven
 
@@ -25,6 +26,15 @@ def _device_note(record: Record) -> str:
 def _water_note(record: Record) -> str:
     total = sum(t.water_added_ml or 0 for t in record.trials)
     return f"{plain(total)} mL in all" if total else ""
+
+
+CUP = frozenset({"trials[].blows", "trials[].verification_blows", "device_drop_mm", "turned_by", "tool_is"})
+CONE = frozenset({"trials[].penetration_mm", "trials[].second_penetration_mm", "trials[].third_penetration_mm"})
+
+
+def unused(school: LiquidLimitSchool) -> frozenset[str]:
+    """The readings of the other apparatus."""
+    return CUP if school.apparatus == "cone" else CONE
 
 
 FLOW: Flow = (

@@ -2,7 +2,7 @@
 
 from vadum.soil.contract.method import FromTest, Method
 from vadum.soil.methods.pit_density.facts import facts
-from vadum.soil.methods.pit_density.flow import FLOW, finish
+from vadum.soil.methods.pit_density.flow import FLOW, finish, unused
 from vadum.soil.methods.pit_density.record import Record
 from vadum.soil.methods.pit_density.reduce import reduce
 from vadum.soil.methods.pit_density.rules import RULES
@@ -22,6 +22,7 @@ METHOD = Method(
     facts=facts,
     rules=RULES,
     flow=FLOW,
+    unused=unused,
     finish=finish,
     virtual=virtual,
     mistakes=MISTAKES,

@@ -34,6 +34,11 @@ def _needs_volume(f: Facts, s: PitDensitySchool) -> tuple[str, ...]:
     return VOLUME[s.volume_by]
 
 
+def unused(school: PitDensitySchool) -> frozenset[str]:
+    """What other ways of measuring the hole read."""
+    return frozenset(name for way, names in VOLUME.items() if way != school.volume_by for name in names)
+
+
 def finish(f: Facts, s: PitDensitySchool) -> str:
     """What is said when nothing is left to do."""
     wanted = "whole soil" if s.wants == "whole soil" else "fine earth"

@@ -45,6 +45,7 @@ METHOD = Method(
     called=lambda facts, school: facts.called,
     board=board,
     targets=targets,
+    alternatives=((("reaction_kn",), ("reaction_kg",)),),
     columns=COLUMNS,
     rows=ROWS,
     derived={

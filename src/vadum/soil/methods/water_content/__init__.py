@@ -2,7 +2,7 @@
 
 from vadum.soil.contract.method import Derived, Method
 from vadum.soil.methods.water_content.facts import facts
-from vadum.soil.methods.water_content.flow import FLOW
+from vadum.soil.methods.water_content.flow import FLOW, unused
 from vadum.soil.methods.water_content.record import Record
 from vadum.soil.methods.water_content.reduce import reduce
 from vadum.soil.methods.water_content.rules import RULES
@@ -23,6 +23,7 @@ METHOD = Method(
     facts=facts,
     rules=RULES,
     flow=FLOW,
+    unused=unused,
     virtual=virtual,
     mistakes=MISTAKES,
     uncertainties_hold="the last digit of the three weighings on one balance",

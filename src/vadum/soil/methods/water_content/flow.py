@@ -101,6 +101,11 @@ def _dry(f: Facts, s: WaterContentSchool, outcome: Outcome, now: datetime) -> Ad
     )
 
 
+def unused(school: WaterContentSchool) -> frozenset[str]:
+    """The mirror belongs to drying by direct heat."""
+    return frozenset() if school.dried_by == "direct heat" else frozenset({"weighings[].mirror"})
+
+
 FLOW: Flow = (
     Task(
         key="specimen",

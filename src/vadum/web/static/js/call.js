@@ -3,6 +3,7 @@ import { button } from "./button.js";
 import { frozen, iso, now } from "./clock.js";
 import { held } from "./send.js";
 import { play, speak } from "./sounds.js";
+import { guard } from "./unsaved.js";
 
 const desk = document.getElementById("desk");
 const panel = document.getElementById("call");
@@ -173,6 +174,9 @@ function send(entry) {
   return new Promise((done) => document.dispatchEvent(new CustomEvent("vadum:keep", { detail: { entry, done } })));
 }
 
+// What was already kept beside a call whose own figure was refused is not kept twice.
+const keptBeside = new Map();
+
 async function stroke(field, value, also) {
   const row = at;
   const read = now();
@@ -183,12 +187,17 @@ async function stroke(field, value, also) {
   second.value = "";
   slip("");
   draw();
-  const beside = also && { path: `${series.path}[${row}].${series.beside}`, value: also };
-  const answer = await send({
+  const path = also && `${series.path}[${row}].${series.beside}`;
+  const answered = send({
     path: `${series.path}[${row}].${field}`,
     value,
     read_at: frozen ? undefined : iso(read, true),
   });
+  if (also && keptBeside.get(path) !== also) {
+    keptBeside.set(path, also);
+    send({ path, value: also });
+  }
+  const answer = await answered;
   if (answer && answer.refused) {
     local.delete(row);
     if (!series) return;
@@ -196,7 +205,7 @@ async function stroke(field, value, also) {
     draw();
     slip(`${series.called[row]} ${series.unit}: ${answer.refused}`);
     document.dispatchEvent(new CustomEvent("vadum:refresh"));
-  } else if (beside) await send(beside);
+  }
 }
 
 const unsent = (row) => {
@@ -306,6 +315,19 @@ document.addEventListener("keydown", (event) => {
 document.addEventListener("vadum:read", () => series && !panel.hidden && input.focus());
 // The gauge's own pace, where an instrument is heard, goes before the pace of the hand's strokes.
 document.addEventListener("vadum:pace", (event) => series && drawPace(event.detail));
+
+// What stands in the panel's fields as the page ends is saved for the call that it was typed at.
+const typed = () => [input, second].filter((field) => field.value.trim()).length;
+guard({
+  count: () => (series ? typed() : 0),
+  save: () => input.value.trim() && keep(),
+  writeDown: () => {
+    const value = input.value.trim();
+    if (!series || !value) return;
+    if (back !== null) mend(value);
+    else if (at < series.called.length) stroke(series.field, value, series.beside && second.value.trim());
+  },
+});
 
 // Between strokes: how long until the next call, by the pace the school wants.
 function tick() {

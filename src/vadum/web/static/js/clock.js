@@ -47,13 +47,20 @@ export function iso(ms, exact = false) {
 // "14:05" is today's, or yesterday's when it would lie ahead. It is sent as it was read off the clock: which offset the
 // clocks had then, and whether that time came twice, the program knows. Anything else is left to it.
 export function moment(typed) {
-  const match = /^(\d{1,2})[:.](\d{2})([+-]\d{2}:\d{2})?$/.exec(typed.trim());
+  const match = /^(\d{1,2})[:.](\d{2})(?::(\d{2}))?([+-]\d{2}:\d{2})?$/.exec(typed.trim());
   if (!typed.trim()) return iso(now());
   if (!match) return typed;
   const here = local(now());
-  const face = Date.UTC(here.getUTCFullYear(), here.getUTCMonth(), here.getUTCDate(), +match[1], +match[2]);
+  const face = Date.UTC(
+    here.getUTCFullYear(),
+    here.getUTCMonth(),
+    here.getUTCDate(),
+    +match[1],
+    +match[2],
+    +(match[3] || 0),
+  );
   const day = face > here.getTime() + 60000 ? new Date(face - 86400000) : new Date(face);
-  return `${dayOf(day)}T${two(+match[1])}:${match[2]}:00${match[3] || ""}`;
+  return `${dayOf(day)}T${two(+match[1])}:${match[2]}:${match[3] || "00"}${match[4] || ""}`;
 }
 
 export function countdown(ms) {

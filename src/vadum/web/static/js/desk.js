@@ -23,6 +23,7 @@ import {
 import { askWhy } from "./dialogs.js";
 import * as fields from "./fields.js";
 import { boxOf, focusBox, inputs } from "./fields.js";
+import { remember } from "./forms.js";
 import { advance, focusWork, goOn, keep, nowInto, suggest, undoEvent } from "./hands.js";
 import { listenToKeys } from "./keys.js";
 import { keepDesk, keptParts } from "./kept.js";
@@ -138,7 +139,7 @@ async function send(tail, body) {
   if (open) return slip(`${open > 1 ? `${open} figures are` : "One figure is"} not saved yet: save or clear first.`);
   try {
     const parts = await post(tail, body);
-    if (parts.said) sessionStorage.setItem("vadum-said", parts.said);
+    if (parts.said) remember(parts);
     if (parts.go && !parts.broken) location.href = parts.go;
     else await shown(parts);
   } catch (error) {

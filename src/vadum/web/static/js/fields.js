@@ -26,6 +26,22 @@ export function awaitRegister(box, words) {
   box.dataset.awaits = "1";
   state(box, words, "sent");
 }
+// Another way of giving the same figure closes a field: it is passed by, and can still be typed.
+export function closeOthers(box) {
+  for (const path of (box.dataset.closes || "").split(" ").filter(Boolean)) {
+    const other = boxOf(path);
+    if (!other || !isEmpty(other)) continue;
+    skip(path);
+    state(other, `not needed: ${label(inputOf(box)).toLowerCase()} entered`, "closed");
+  }
+}
+// What closed them was not saved: they are asked again.
+export function openOthers(box) {
+  for (const path of (box.dataset.closes || "").split(" ").filter(Boolean)) {
+    skipped.delete(path);
+    if (boxOf(path)?.dataset.stands === "closed") state(boxOf(path), "");
+  }
+}
 const isEmpty = (box) => {
   const input = inputOf(box);
   if (input) return !isSent(box) && (!input.value || input.dataset.suggested === input.value);

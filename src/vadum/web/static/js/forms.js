@@ -1,6 +1,7 @@
 // Plain forms: sent as JSON, the answer says where to go, a refusal stands beside its field.
 import { say } from "./notice.js";
 import { post } from "./send.js";
+import { guard } from "./unsaved.js";
 
 const base64 = (file) =>
   new Promise((done, failed) => {
@@ -49,13 +50,24 @@ document.addEventListener("submit", async (event) => {
   for (const field of form.elements) field.removeAttribute?.("aria-invalid");
   try {
     const answer = await post(form.getAttribute("action"), await bodyOf(form));
-    if (answer.said) sessionStorage.setItem("vadum-said", answer.said);
-    if (answer.go === location.pathname + location.search) location.reload();
-    else location.href = answer.go;
+    for (const one of forms()) delete one.dataset.typed;
+    remember({ said: form.dataset.said ?? "Saved.", ...answer });
+    go(answer.go);
   } catch (error) {
     refused(form, slip || document.createElement("p"), error);
   }
 });
+
+// What was typed into a form and not sent yet: counted, sent by the one key, and asked about when the page is left.
+const forms = () => [...document.querySelectorAll("form[data-send][data-typed]")];
+const noteTyped = ({ target }) => {
+  const form = target.closest?.("form[data-send]");
+  if (form && target.type !== "password") form.dataset.typed = "1";
+};
+document.addEventListener("input", noteTyped, true);
+document.addEventListener("reset", ({ target }) => delete target.dataset.typed);
+guard({ count: () => forms().length, save: () => forms()[0]?.requestSubmit(), writeDown: () => {} });
+addEventListener("beforeunload", (event) => forms().length && event.preventDefault());
 
 // A form that opens puts the hands into its first field.
 document.addEventListener(
@@ -78,9 +90,27 @@ export function openAsked() {
     if (code && asked.get("code")) code.value = asked.get("code");
     first(one)?.focus();
   }
-  const said = sessionStorage.getItem("vadum-said");
+  const { said, undo } = JSON.parse(sessionStorage.getItem("vadum-said") || "{}");
   sessionStorage.removeItem("vadum-said");
-  if (said) say(said);
+  if (said && undo) say(said, () => takeBack(undo), "Undo");
+  else if (said) say(said);
+}
+
+// What was done is said on the page that follows, with its undo where there is one.
+export const remember = ({ said, undo }) => sessionStorage.setItem("vadum-said", JSON.stringify({ said, undo }));
+export function go(address) {
+  const [path] = address.split("#");
+  if (path === location.pathname + location.search) location.reload();
+  else location.href = address;
+}
+async function takeBack({ url, body, go: address }) {
+  try {
+    const answer = await post(url, body);
+    remember({ said: "Undone.", ...answer, undo: undefined });
+    go(address || answer.go || location.pathname + location.search);
+  } catch (error) {
+    say(`Not undone: ${error.message || "no network"}.`);
+  }
 }
 
 // A part's share of its line, where the page says it: the content policy lets no style stand in the page itself.

@@ -17,7 +17,7 @@ import { askWhy } from "./dialogs.js";
 import * as fields from "./fields.js";
 import { focusBox, form, inputOf, label } from "./fields.js";
 import { swap } from "./fragments.js";
-import { deliver, heldTexts, hold, isHolding, writeDown } from "./holding.js";
+import { deliver, heldTexts, hold, isHolding, writeDown } from "./desk_ahead.js";
 import { say } from "./notice.js";
 import * as questions from "./questions.js";
 import { enter, idle, inFlight, isRefusal, isWaiting, pump } from "./readings.js";
@@ -108,7 +108,11 @@ export function goOn() {
 
 // Nothing follows by itself: what was passed by is still needed, and is said.
 function stillNeeded() {
-  const open = fields.boxes().filter((box) => fields.isOpen(box) && box.querySelector("[aria-required], .need"));
+  const open = fields
+    .boxes()
+    .filter(
+      (box) => fields.isOpen(box) && box.dataset.stands !== "closed" && box.querySelector("[aria-required], .need"),
+    );
   if (!open.length) return focusWork();
   slip(
     `Still needed: ${open.map((box) => box.querySelector("label, .label").textContent.replace("●, required", "").trim()).join(" · ")}`,
@@ -132,7 +136,10 @@ export function keep(entry, { insist = false, box = null, takenFrom = "", call =
       release();
       done(landed(error, { entry, box, takenFrom, words, began, call }));
     });
-    if (box) fields.lock(box, "on its way");
+    if (box) {
+      fields.lock(box, "on its way");
+      fields.closeOthers(box);
+    }
     document.dispatchEvent(new CustomEvent("vadum:queue"));
     pump(
       () => query(),
@@ -171,10 +178,15 @@ function landedInOutbox(error, here) {
 
 function refusedAt(error, { entry, takenFrom, words, began, call }, here) {
   const untouched = lastKeyAt <= began && performance.now() - began < SOON_MS;
-  if (here) fields.unlock(here);
+  if (here) {
+    fields.unlock(here);
+    fields.openOthers(here);
+  }
   if (error.asksWhy && (untouched || !here)) useAnyway(entry, error, { box: here, takenFrom });
   else if (here) {
     const asks = error.slip || error.asksWhy;
+    // A moment that was taken by its key is asked about with the moment itself in the field.
+    if (asks && inputOf(here)?.dataset.kind === "moment") inputOf(here).value ||= entryTime(entry.value);
     if (asks && inputOf(here)) questions.ask(here, sentence(error.message), error.asksWhy);
     else fields.state(here, `Not saved: ${error.message}`, "wrong");
     if (untouched) handsBack(here);
@@ -184,6 +196,7 @@ function refusedAt(error, { entry, takenFrom, words, began, call }, here) {
   return { refused: error.message };
 }
 
+const entryTime = (value) => /T(\d\d:\d\d:\d\d)/.exec(String(value))?.[1] || "";
 const sentence = (text) => `${text[0].toUpperCase()}${text.slice(1)}${/[.?!]$/.test(text) ? "" : "."}`;
 
 // An answer never takes the hands from a field in which they are: only from an empty one, and only at once.

@@ -1,77 +1,94 @@
 // Keys typed while the next field is not known yet: shown, and delivered there one text at a time, never saved unseen.
-import { boxes, focusBox, inputOf, isOpen, nextOf, state } from "./fields.js";
+import { frozen, now } from "./clock.js";
 
-const desk = document.getElementById("desk");
-const part = desk.querySelector("[data-holding]");
-const input = document.getElementById("holding");
-const STORE = `vadum-typed-ahead-${document.body.dataset.person}-${desk.dataset.code}`;
-const AHEAD = "Typed ahead. Enter saves it here.";
-const texts = JSON.parse(localStorage.getItem(STORE) || "[]");
+export const AHEAD = "Typed ahead. Enter saves it here.";
 
-export const isHolding = () => document.activeElement === input;
-export const heldTexts = () => texts.length + (input.value ? 1 : 0);
+// `page` has the part that shows them. `next()` gives the input that is asked now, or null; `mark(input)` says at it that
+// its text was typed ahead; `focus(input)` puts the hands there; `goOn()` is an empty Enter.
+export function typedAhead(page, name, { next, mark = () => {}, focus = (field) => field.focus(), goOn = () => {} }) {
+  const part = page.querySelector("[data-holding]");
+  const input = document.getElementById("holding");
+  const store = `vadum-typed-ahead-${document.body.dataset.person}-${name}`;
+  // Each text with the time of its first key: a reading by the clock was read then, whenever its field came.
+  const texts = JSON.parse(localStorage.getItem(store) || "[]");
+  let firstKey = 0;
 
-function draw() {
-  part
-    .querySelector("[data-held-texts]")
-    .replaceChildren(...texts.map((text) => Object.assign(document.createElement("li"), { textContent: text })));
-  part.hidden = !texts.length && !input.value && !isHolding();
-  if (texts.length) localStorage.setItem(STORE, JSON.stringify(texts));
-  else localStorage.removeItem(STORE);
-  document.dispatchEvent(new CustomEvent("vadum:queue"));
-}
+  const isHolding = () => document.activeElement === input;
+  const heldTexts = () => texts.length + (input.value ? 1 : 0);
 
-export function hold() {
-  part.hidden = false;
-  input.focus();
-}
-
-// Gives the first of what was typed ahead to the field that is asked now. What is still being typed follows with its
-// caret, so that a figure is never split between two fields.
-export function deliver() {
-  const box = boxes().find((one) => one === nextOf(null)) || null;
-  const field = inputOf(box);
-  if (!field || !isOpen(box) || field.dataset.kind === "moment") return draw();
-  const typing = isHolding();
-  const text = texts.length ? texts.shift() : input.value;
-  if (!text) {
-    if (typing) focusBox(box);
-    return draw();
+  function draw() {
+    part
+      .querySelector("[data-held-texts]")
+      .replaceChildren(...texts.map(({ text }) => Object.assign(document.createElement("li"), { textContent: text })));
+    part.hidden = !texts.length && !input.value && !isHolding();
+    if (texts.length) localStorage.setItem(store, JSON.stringify(texts));
+    else localStorage.removeItem(store);
+    document.dispatchEvent(new CustomEvent("vadum:queue"));
   }
-  const last = text === input.value && !texts.length;
-  if (last) input.value = "";
-  field.value = text;
-  field.dispatchEvent(new Event("input", { bubbles: true }));
-  if (!last) state(box, AHEAD, "ahead");
-  if (!typing || !input.value) {
-    field.focus();
-    if (field.type !== "date") field.setSelectionRange(text.length, text.length);
+
+  function hold() {
+    part.hidden = false;
+    input.focus();
   }
-  draw();
-}
 
-export function writeDown() {
-  if (!input.value) return;
-  texts.push(input.value);
-  input.value = "";
-  draw();
-}
-
-input.addEventListener("keydown", (event) => {
-  event.stopPropagation();
-  if (event.key === "Enter") {
-    event.preventDefault();
-    if (input.value.trim()) writeDown();
-    else document.dispatchEvent(new CustomEvent("vadum:goon"));
-  } else if (event.key === "Backspace" && !input.value && texts.length) {
-    event.preventDefault();
-    input.value = texts.pop();
+  // Gives the first of what was typed ahead to the field that is asked now. What is still being typed follows with its
+  // caret, so that a figure is never split between two fields.
+  function deliver() {
+    const field = next();
+    if (!field) return draw();
+    const typing = isHolding();
+    const { text, at } = texts.length ? texts.shift() : { text: input.value, at: firstKey };
+    if (!text) {
+      if (typing) focus(field);
+      return draw();
+    }
+    const last = text === input.value && !texts.length;
+    if (last) take();
+    field.value = text;
+    if (at && !frozen) field.dataset.touched = String(at);
+    field.dispatchEvent(new Event("input", { bubbles: true }));
+    if (!last) mark(field);
+    if (!typing || !input.value) {
+      field.focus();
+      if (field.type !== "date") field.setSelectionRange(text.length, text.length);
+    }
     draw();
-  } else if (event.key === "Escape") {
-    event.preventDefault();
-    input.blur();
   }
-});
-input.addEventListener("input", draw);
-input.addEventListener("blur", draw);
-draw();
+
+  function take() {
+    const held = { text: input.value, at: firstKey };
+    input.value = "";
+    firstKey = 0;
+    return held;
+  }
+  function writeDown() {
+    if (!input.value) return;
+    texts.push(take());
+    draw();
+  }
+
+  input.addEventListener("keydown", (event) => {
+    event.stopPropagation();
+    if (event.key === "Enter") {
+      event.preventDefault();
+      if (input.value.trim()) writeDown();
+      else goOn();
+    } else if (event.key === "Backspace" && !input.value && texts.length) {
+      event.preventDefault();
+      const back = texts.pop();
+      input.value = back.text;
+      firstKey = back.at;
+      draw();
+    } else if (event.key === "Escape") {
+      event.preventDefault();
+      input.blur();
+    }
+  });
+  input.addEventListener("input", () => {
+    firstKey ||= now();
+    draw();
+  });
+  input.addEventListener("blur", draw);
+  draw();
+  return { isHolding, heldTexts, hold, deliver, writeDown };
+}

@@ -1,4 +1,5 @@
 // A table of readings: looked at, its columns matched, every wrong cell shown; kept whole or not at all.
+import { remember } from "./forms.js";
 import { post, Refusal } from "./send.js";
 
 const box = document.getElementById("importing");
@@ -104,6 +105,7 @@ async function keep() {
   at("slip").textContent = "";
   try {
     const answer = await post(base, asked(chosen()));
+    remember(answer);
     location.href = answer.go;
   } catch (error) {
     if (!(error instanceof Refusal)) throw error;

@@ -5,6 +5,7 @@ import { call } from "./calls.js";
 import { countdown, frozen, iso, now } from "./clock.js";
 import { held } from "./send.js";
 import { play } from "./sounds.js";
+import { guard } from "./unsaved.js";
 
 const desk = document.getElementById("desk");
 const panel = document.getElementById("ladpanel");
@@ -155,7 +156,7 @@ function keys() {
   const at = document.activeElement;
   const onward = at?.dataset?.gauge && at !== gauges().at(-1);
   const letter = onward ? said.gauges[gauges().indexOf(at) + 1].letter : "";
-  const does = at === load ? "load is on" : onward ? `on to ${letter}` : "keep";
+  const does = at === load ? "load is on" : onward ? `on to ${letter}` : "save";
   pick("pad-go").textContent = does;
   pick("go").firstChild.textContent = `${does[0].toUpperCase()}${does.slice(1)} `;
 }
@@ -188,10 +189,13 @@ async function told(answer) {
   return false;
 }
 
-async function keepGauges() {
-  const filled = gauges().filter((i) => i.value.trim());
+const filledIn = () => gauges().filter((i) => i.value.trim());
+
+// A page that ends asks nothing: what is no number is written down as it stands, and asked about from the outbox.
+async function keepGauges({ asks = true } = {}) {
+  const filled = filledIn();
   if (!filled.length) return slip("Nothing typed. m: missed it.");
-  const wrong = filled.find((i) => !NUMBER.test(i.value.trim()));
+  const wrong = asks && filled.find((i) => !NUMBER.test(i.value.trim()));
   if (wrong) {
     wrong.select();
     return slip(`${wrong.value} is not a number.`);
@@ -210,9 +214,9 @@ async function keepGauges() {
   await told(await send({ path: to, value, read_at: readAt(at) }));
 }
 
-async function keepLoad() {
+async function keepLoad({ asks = true } = {}) {
   const typed = load.value.trim();
-  if (!NUMBER.test(typed)) return slip(typed ? `${typed} is not a number.` : "What does the gauge show?");
+  if (asks && !NUMBER.test(typed)) return slip(typed ? `${typed} is not a number.` : "What does the gauge show?");
   load.value = "";
   slip("");
   const to = `steps[${said.steps + local.loads}].${said.load}`;
@@ -307,6 +311,16 @@ document.addEventListener("keydown", (event) => {
   if (event.target.matches("input, textarea, select")) return;
   if (/^[0-9]$/.test(event.key)) first()?.focus();
   else if (event.key === "p" && holds()) topUp();
+});
+const saveTyped = (how) => {
+  if (!said) return;
+  if (filledIn().length) keepGauges(how);
+  if (load.value.trim()) keepLoad(how);
+};
+guard({
+  count: () => (said ? filledIn().length + (load.value.trim() ? 1 : 0) : 0),
+  save: () => saveTyped({}),
+  writeDown: () => saveTyped({ asks: false }),
 });
 // An ultimate that was drawn by hand on the curve: kept beside what the rules read off, a former one struck.
 document.addEventListener("vadum:dragged", ({ detail: { path: drawn, value } }) => {

@@ -30,13 +30,15 @@ export function question(input) {
 }
 
 const askedAt = new WeakMap();
+const savesAsTyped = () =>
+  document.body.classList.contains("padded") ? "Correct it, or tap Save as typed." : "Enter saves it as typed.";
 
 export function ask(box, words, why = false) {
   const input = inputOf(box);
   box.dataset.question = input.value;
   if (why) box.dataset.asksWhy = words;
   askedAt.set(box, performance.now());
-  state(box, `${words} ${why ? "Enter: use it anyway, with a reason." : "Enter saves it as typed."}`, "asked");
+  state(box, `${words} ${why ? "Enter: use it anyway, with a reason." : savesAsTyped()}`, "asked");
   input.setAttribute("aria-invalid", "true");
   play("alarm");
 }

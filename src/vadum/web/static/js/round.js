@@ -1,6 +1,7 @@
 // The weighing round: tin after tin, one figure and Enter; the balance's figure by one key.
 import { get } from "./ask.js";
 import { claim, postEntry, Refusal, Troubled, Waiting, write } from "./send.js";
+import { guard } from "./unsaved.js";
 
 const round = document.getElementById("round");
 const tins = [...round.querySelectorAll("[data-tin]")];
@@ -10,55 +11,75 @@ let at = -1;
 let left = 0;
 let chain = Promise.resolve();
 
-const input = () => tins[at]?.querySelector("input");
+const fieldOf = (tin) => tin?.querySelector("input");
+const input = () => fieldOf(tins[at]);
 const slip = (text, tin = tins[at]) => (tin.querySelector(".slip").textContent = text);
+const isSent = (tin) => "sent" in tin.dataset;
+const hasText = (tin) => Boolean(fieldOf(tin).value.trim()) && !isSent(tin);
 
 function go(next) {
   if (tins[at]) tins[at].hidden = true;
   stones[at]?.removeAttribute("aria-current");
   at = next;
+  round.querySelector("[data-end]").hidden = at < tins.length;
+  round.querySelector(".roundacts").hidden = at >= tins.length;
   if (at >= tins.length) return end();
   tins[at].hidden = false;
   stones[at].setAttribute("aria-current", "step");
   input().focus();
 }
 
+// The round ends when no tin is left that the program has a question about.
 function end() {
-  round.querySelector(".roundacts").hidden = true;
+  const asked = tins.findIndex((tin) => tin.querySelector(".slip").textContent && !isSent(tin));
+  if (asked >= 0) return go(asked);
   const last = round.querySelector("[data-end]");
-  last.hidden = false;
-  last.querySelector("[data-left]").textContent = left ? `${left} left in: they stand in the oven's list.` : "";
+  last.querySelector("[data-left]").textContent = left ? `${left} left in: they stay in the oven's list.` : "";
   last.querySelector("a").focus();
 }
 
-function keep(tin, field) {
+// The hands go on to the next tin at once; what is refused is shown at its own tin, which comes back.
+function keep(tin) {
+  const field = fieldOf(tin);
   const entry = { path: field.dataset.path, value: field.value.trim() };
   const insist = field.dataset.insist === field.value;
   const taken = field.dataset.taken === field.value ? balance.value : "";
   const release = claim(tin.dataset.run, entry);
   if (!release) return;
-  const mine = at;
+  const mine = tins.indexOf(tin);
   const words = tin.querySelector("label").textContent;
   const letter = write(`/runs/${tin.dataset.run}/entries`, entry, { insist, takenFrom: taken, words });
+  tin.dataset.sent = "1";
+  field.readOnly = true;
+  slip("", tin);
+  stones[mine].classList.remove("asked");
+  if (mine === at) go(mine + 1);
   const kept = chain.then(async () => {
     try {
-      slip("", tin);
       await postEntry(letter);
     } catch (error) {
-      if (error instanceof Refusal) {
-        slip(error.slip ? `${error.message}. Enter again saves it as typed.` : error.message, tin);
-        field.dataset.insist = error.slip ? field.value : "";
-        field.select();
-        return;
-      }
+      if (error instanceof Refusal) return refused(tin, error);
       if (!(error instanceof Waiting || error instanceof Troubled)) throw error;
     }
     stones[mine].classList.add("done");
     round.querySelector("[data-done]").textContent = round.querySelectorAll("[data-stone].done").length;
-    go(mine + 1);
   });
   chain = kept.finally(release);
 }
+
+function refused(tin, error) {
+  const field = fieldOf(tin);
+  delete tin.dataset.sent;
+  field.readOnly = false;
+  field.dataset.insist = error.slip ? field.value : "";
+  slip(error.slip ? `${error.message}. Enter again saves it as typed.` : error.message, tin);
+  stones[tins.indexOf(tin)].classList.add("asked");
+  if (input()?.value)
+    return slip(`${tin.querySelector(".bigtin").textContent.trim()}: ${error.message}. It comes back.`);
+  go(tins.indexOf(tin));
+  field.select();
+}
+guard({ count: () => tins.filter(hasText).length, save: () => tins.filter(hasText).forEach(keep) });
 
 async function take() {
   if (!balance?.value || !input()) return;
@@ -73,6 +94,7 @@ async function take() {
 }
 
 function leave() {
+  if (hasText(tins[at])) return slip(`${input().value} is not saved: Enter saves it, or clear it first.`);
   left += 1;
   go(at + 1);
 }
@@ -83,7 +105,7 @@ round.addEventListener("keydown", (event) => {
   if (!field) return;
   if (event.key === "Enter") {
     event.preventDefault();
-    if (field.value.trim()) keep(tins[at], field);
+    if (hasText(tins[at])) keep(tins[at]);
   } else if (event.key === "ArrowDown") {
     event.preventDefault();
     leave();
@@ -91,6 +113,12 @@ round.addEventListener("keydown", (event) => {
     event.preventDefault();
     take();
   }
+});
+// Leaving a field saves what stands in it; the buttons of the round are no leaving.
+round.addEventListener("focusout", ({ target, relatedTarget }) => {
+  const tin = target.closest("[data-tin]");
+  if (!tin || !target.matches("input") || !document.hasFocus() || relatedTarget?.closest(".roundacts")) return;
+  if (hasText(tin) && !fieldOf(tin).dataset.insist) keep(tin);
 });
 round.querySelector("[data-leave]")?.addEventListener("click", leave);
 round.querySelector("[data-take]")?.addEventListener("click", take);

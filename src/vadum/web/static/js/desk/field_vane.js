@@ -72,7 +72,7 @@ function draw() {
   at("turn-back").hidden = !counting && !state.began;
   at("turn-back").textContent = counting ? "strike one" : "again";
   const slow = !state.began ? "Start the slow turn" : state.took ? "Read the torque" : "Greatest now";
-  const words = counting ? (state.turns >= many ? "Keep the turns" : "One more turn") : slow;
+  const words = counting ? (state.turns >= many ? "Save the turns" : "One more turn") : slow;
   at("turn-go").firstChild.textContent = `${words} `;
 }
 

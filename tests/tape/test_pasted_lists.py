@@ -1,0 +1,161 @@
+"""Lists that are pasted: read alike whatever they list, seen before they are made, made whole, undone whole."""
+
+from datetime import date
+
+import pytest
+
+from tests.serving import AT
+from vadum.soil.contract.errors import FieldError
+from vadum.soil.register import METHODS
+from vadum.tape import ground, kit, pasted_kinds, runs, schedule
+from vadum.tape.pasted_kinds import KINDS, Doer
+from vadum.tape.pasted_list import day_of, read_list
+from vadum.tape.runs import NotAllowed
+from vadum.tape.tables import Job
+
+TINS = KINDS["tins"].columns
+
+
+@pytest.mark.parametrize(
+    "text",
+    [
+        "41;21.37;aluminium, 60 mL\n42;20.98;aluminium, 60 mL",
+        "41\t21,37\taluminium, 60 mL\r\n42\t20,98\taluminium, 60 mL\r\n",
+        "41 | 21.37 | aluminium, 60 mL\n42 | 20.98 | aluminium, 60 mL",
+        "41 21.37 aluminium, 60 mL\n\n42 20.98 aluminium, 60 mL",
+        'tin,mass (g),what it is\n41,21.37,"aluminium, 60 mL"\n42,20.98,"aluminium, 60 mL"',
+        "what;tin number;empty mass, kg\naluminium, 60 mL;41;0,02137\naluminium, 60 mL;42;0,02098",
+    ],
+)
+def test_separators_signs_heads_and_units_give_the_same_list(text):
+    listed = read_list(TINS, text)
+    assert not listed.problems
+    assert not listed.asks
+    assert [line.values for line in listed.lines] == [
+        {"code": "41", "mass_g": "21.37", "title": "aluminium, 60 mL"},
+        {"code": "42", "mass_g": "20.98", "title": "aluminium, 60 mL"},
+    ]
+
+
+def test_a_head_without_its_unit_is_asked_about_and_never_guessed():
+    listed = read_list(TINS, "number;mass\n41;0.02137")
+    assert [(c.key, q) for c, q in listed.asks] == [("mass_g", "no unit given: is it g?")]
+    with pytest.raises(FieldError, match="mass: no unit given"):
+        listed.refuse()
+    assert read_list(TINS, "number;mass\n41;0.02137", {"mass_g": "kg"}).lines[0].values["mass_g"] == "21.37"
+
+
+def made(lab, name, text, due_on=None):
+    with lab.database.writing("BL") as session:
+        job = session.get(Job, 1)
+        places = tuple(ground.places(session, job.id))
+        result = pasted_kinds.carry_out(KINDS[name], text, Doer(session, job, lab.person("BL"), AT, due_on, places), {})
+        result.listed.refuse()
+        return result
+
+
+def undone(lab, result):
+    with lab.database.writing("BL") as session:
+        return pasted_kinds.undo(session, result.made, lab.person("BL"), AT)
+
+
+def test_tins_are_registered_weighed_again_and_taken_back(lab):
+    result = made(lab, "tins", "number;mass g;what\n41;21.37;aluminium\n42;20,98\n43\n12;21.41")
+    assert list(result.does.values()) == ["new", "new", "new, not weighed yet", "weighed again: 21.37 g before"]
+    tares = lambda: [kit_state(lab, code).tare_g for code in ("41", "42", "43", "12")]  # noqa: E731
+    assert tares() == [21.37, 20.98, None, 21.41]
+    assert undone(lab, result) == 4
+    assert kit_state(lab, "12").tare_g == 21.37
+    assert kit_state(lab, "41").item.retired_at is not None
+    again = made(lab, "tins", "41;21.40")
+    assert list(again.does.values()) == ["weighed again: 21.37 g before"]
+    assert kit_state(lab, "41").item.retired_at is None
+
+
+def kit_state(lab, code):
+    with lab.database.reading() as session:
+        return kit.state(session, kit.find(session, "tin", code), AT.date())
+
+
+@pytest.mark.parametrize(
+    ("name", "text", "says"),
+    [
+        ("tins", "", "is empty"),
+        ("tins", "number;mass g", "no line below"),
+        ("tins", "41;21.3\n41;20", "line 2: tin 41 stands twice, first on line 1"),
+        ("tins", "41;heavy", "line 1: mass: "),
+        ("tins", "41;21.3\n42;-4", "line 2"),
+        ("tins", "4/1;21.3", "line 1"),
+        ("tins", "l2;20", "line 1: .*'l2' looks like '12'"),
+        ("tins", "\n".join(f"{i};20" for i in range(100, 700)), "at most 500"),
+        ("schedule", "B1;sieve\nT9;sieve", "line 2: .*'T9' is no sample"),
+        ("schedule", "B1;sieve\nB1;alchemy", "line 2: Test not recognised: 'alchemy'"),
+        ("schedule", "B1;sieve;31.02.2026", "line 1: due: '31.02.2026' is not a day"),
+        ("locations", "TP8;crater", "line 1: kind: "),
+        ("samples", "TP99;B1", "line 1: .*TP99 is not a location"),
+        ("samples", "TP1;B7;2.5;2.0", "line 1: depth base: lies above"),
+    ],
+)
+def test_a_list_that_is_wrong_is_refused_whole_by_its_line(lab, name, text, says):
+    with pytest.raises(FieldError, match=says):
+        made(lab, name, text, date(2026, 5, 20))
+    with lab.database.reading() as session:
+        assert len(kit.states(session, AT.date())) == 4
+
+
+PITS = "location;kind;easting (m);depth (cm)\nTP8;test pit;402,5;350\nBH2;borehole;410;1200"
+
+
+def test_locations_and_their_samples_come_from_lists_and_go_again(lab):
+    spots = made(lab, "locations", PITS)
+    with lab.database.reading() as session:
+        found = {s.code: s for s in ground.spots_of(session, session.get(Job, 1))}
+    assert (found["TP8"].easting_m, found["TP8"].depth_m, found["BH2"].kind) == (402.5, 3.5, "borehole")
+    samples = made(lab, "samples", "TP8;B1;1.2;1.5;bag;9000\ntp8;T1;2.0;2.4;tube")
+    assert list(samples.does.values()) == ["new sample of TP8"] * 2
+    with pytest.raises(NotAllowed, match="2 samples"):
+        undone(lab, spots)
+    assert undone(lab, samples) == 2
+    assert undone(lab, spots) == 2
+    with lab.database.reading() as session:
+        assert not {"TP8", "BH2"} & {s.code for s in ground.spots_of(session, session.get(Job, 1))}
+
+
+def test_what_was_used_meanwhile_is_not_taken_back(lab):
+    samples = made(lab, "samples", "TP1;B9;1.2;1.5;bag")
+    with lab.database.writing("BL") as session:
+        place = ground.place(session, samples.made[0].id)
+        runs.start(session, place, "sieve", None, lab.person("BL"), AT)
+    with pytest.raises(NotAllowed, match="1 run"):
+        undone(lab, samples)
+
+
+def test_a_schedule_comes_as_lines_or_as_a_grid_and_is_taken_back(lab):
+    due = date(2026, 5, 20)
+    lines = made(lab, "schedule", "sample;test;by\nB1;liquid limit;2026-05-19\nTP1 B1;SV;", due)
+    grid = made(lab, "schedule", "sample\tLiquid limit\tPlastic limit\nB1\tx\t22.05.2026", due)
+    assert [m.was for m in grid.made] == ["2026-05-19", ""]
+    assert owed(lab) == {"liquid_limit": due, "sieve": due, "plastic_limit": date(2026, 5, 22)}
+    undone(lab, grid)
+    assert owed(lab) == {"liquid_limit": date(2026, 5, 19), "sieve": due}
+    undone(lab, lines)
+    assert owed(lab) == {}
+
+
+def owed(lab):
+    with lab.database.reading() as session:
+        return {row.method: row.due_on for row, _ in schedule.owed(session)}
+
+
+def test_days_are_read_as_laboratories_write_them():
+    assert day_of("2026-05-19") == day_of("19.5.2026") == date(2026, 5, 19)
+    with pytest.raises(ValueError, match="not a day"):
+        day_of("05/19/2026")
+
+
+def test_every_kind_of_list_names_its_columns_once():
+    for kind in KINDS.values():
+        labels = [column.label for column in kind.columns]
+        assert len(labels) == len(set(labels))
+        assert any(column.required for column in kind.columns)
+    assert len(METHODS) == 22
