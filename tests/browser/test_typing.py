@@ -8,7 +8,7 @@ from playwright.sync_api import expect
 
 from tests.browser.conftest import network_gone
 from tests.browser.test_a_day import ready
-from tests.browser.walker import WAYS, WHERE, Script, exhausted, settled, slow, walked
+from tests.browser.walker import WAYS, WHERE, Script, exhausted, jittery, settled, slow, walked
 from tests.web.test_listening_and_practice import until
 from vadum.soil.register import METHODS
 from vadum.tape import runs
@@ -16,6 +16,7 @@ from vadum.tape import runs
 pytestmark = pytest.mark.browser
 
 SLOW_MS = 1500
+JITTER_MS = 600
 EVERY = bool(os.environ.get("VADUM_EVERY_DESK"))
 SAMPLE = [
     ("unconfined_compression", "Enter", 9),
@@ -37,6 +38,7 @@ def test_what_is_typed_over_a_slow_network_is_what_is_kept(live, opened, name, w
     script = Script(live, METHODS[name], METHODS[name].school())
     page = desk(live, opened, script, way)
     slow(page, SLOW_MS)
+    jittery(page, JITTER_MS)
     exhausted(walked(page, script, way, most))
     settled(page)
     assert len(script.typed) >= min(most, 3)

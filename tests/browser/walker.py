@@ -161,6 +161,26 @@ def slow(page: Page, latency_ms: int) -> None:
     session.send("Network.emulateNetworkConditions", conditions)
 
 
+# Every request waits for its own time before it goes and before its answer is seen: answers come out of order.
+JITTER = """(() => {
+    let seed = %d;
+    const next = () => (seed = (1103515245 * seed + 12345) %% 2147483648) / 2147483648;
+    const wait = () => new Promise((done) => setTimeout(done, %d * next()));
+    const plain = window.fetch;
+    window.fetch = async (...asked) => {
+        await wait();
+        const answer = await plain(...asked);
+        await wait();
+        return answer;
+    };
+})()"""
+
+
+def jittery(page: Page, most_ms: int, seed: int = 5) -> None:
+    """From now on every request of this page takes up to so much longer each way, no two alike."""
+    page.evaluate(JITTER % (seed, most_ms))
+
+
 def exhausted(steps: Iterator[str]) -> list[str]:
     """All that was done."""
     with contextlib.closing(steps):  # type: ignore[type-var]

@@ -8,6 +8,7 @@ import pytest
 from vadum.soil.contract import paths
 from vadum.soil.contract.fields import RecordPart
 from vadum.soil.contract.method import Method
+from vadum.soil.contract.questions import told_by
 from vadum.soil.register import METHODS
 
 MORNING = datetime(2026, 1, 5, 8, 0, tzinfo=UTC)
@@ -63,7 +64,7 @@ def moments_with(method: Method, path: str, values: dict[str, Any]) -> dict[str,
 @pytest.mark.parametrize(("method", "school"), SCHOOLS)
 def test_the_advice_leads_from_nothing_to_a_finished_run(method, school):
     values = flat(method.virtual(3, school, None).record)
-    record, now, asked = begun(method, school), MORNING, []
+    record, now, asked, questioned = begun(method, school), MORNING, [], []
     for path in method.begins_with(school):
         values.pop(path[0], None)
     for _ in range(300):
@@ -73,6 +74,11 @@ def test_the_advice_leads_from_nothing_to_a_finished_run(method, school):
         if advice.finished:
             break
         assert advice.wants, f"it is not finished and asks for nothing: {advice.headline}"
+        questioned += [
+            f"{told.words} {values[p]}"
+            for p, told in told_by(advice).items()
+            if p in values and not told.low <= values[p] <= told.high
+        ]
         path = next((p for p in advice.wants if p in values), None)
         assert path, f"{advice.headline} asks for {advice.wants}"
         for at, value in {**moments_with(method, path, values), path: values[path]}.items():
@@ -88,6 +94,7 @@ def test_the_advice_leads_from_nothing_to_a_finished_run(method, school):
     assert outcome.worst() in ("fine", "watch"), [v for v in outcome.verdicts if v.level in ("stop", "redo")]
     assert any(v.reportable for v in outcome.values)
     assert len(asked) == len(set(asked)), "nothing is asked for twice"
+    assert not questioned, "what a soil answers to the amount that it was told is no slip"
 
 
 @pytest.mark.parametrize("method", METHODS.values(), ids=METHODS)

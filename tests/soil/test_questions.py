@@ -5,7 +5,8 @@ import pytest
 from tests.soil.test_following_advice import flat, with_typed
 from vadum.soil.contract import paths
 from vadum.soil.contract.fields import kind_of
-from vadum.soil.contract.questions import asked, asked_of_results
+from vadum.soil.contract.outcome import Advice
+from vadum.soil.contract.questions import asked, asked_of_results, told_by
 from vadum.soil.register import METHODS
 
 EVERY_SCHOOL = [(m, s) for m in METHODS.values() for s in m.schools.values()]
@@ -112,3 +113,25 @@ def test_sound_readings_are_not_asked_about():
                 raised.setdefault(method.name, []).append(f"{school.name}: {said}")
     unjust = {name: found[:4] for name, found in raised.items() if len(found) > MOST_QUESTIONS * many[name]}
     assert not unjust
+
+
+@pytest.mark.parametrize(
+    ("amount", "path", "typed", "asks"),
+    [
+        ("60 mL", "points[0].water_added_ml", 600, True),
+        ("60 mL", "points[0].water_added_ml", 6, True),
+        ("60 mL", "points[0].water_added_ml", 65, False),
+        ("0.76–1.5 mm/min", "rate_mm_min", 15, True),
+        ("0.76–1.5 mm/min", "rate_mm_min", 1, False),
+        ("250 N", "seating_n", 25, True),
+        ("412.5 g", "trials[2].mass_dish_g", 41.25, True),
+    ],
+)
+def test_an_amount_that_was_told_is_asked_about_when_another_is_typed(amount, path, typed, asks):
+    told = told_by(Advice(headline="Add it.", amount=amount, wants=(path,)))[path]
+    assert (not told.low <= typed <= told.high) == asks
+
+
+@pytest.mark.parametrize("amount", ["", "14:05", "since 14:05", "3 of 4", "12 g"])
+def test_an_amount_of_another_kind_is_held_against_nothing(amount):
+    assert told_by(Advice(headline="Wait.", amount=amount, wants=("points[0].water_added_ml",))) == {}

@@ -37,6 +37,12 @@ def test_separators_signs_heads_and_units_give_the_same_list(text):
     ]
 
 
+def test_a_head_that_names_no_column_is_shown_as_not_used():
+    listed = read_list(TINS, "number;mass kg;colour\n41;0.02137;red")
+    assert listed.unused == ("colour",)
+    assert listed.lines[0].values == {"code": "41", "mass_g": "21.37"}
+
+
 def test_a_head_without_its_unit_is_asked_about_and_never_guessed():
     listed = read_list(TINS, "number;mass\n41;0.02137")
     assert [(c.key, q) for c, q in listed.asks] == [("mass_g", "no unit given: is it g?")]
@@ -82,7 +88,7 @@ def kit_state(lab, code):
     [
         ("tins", "", "is empty"),
         ("tins", "number;mass g", "no line below"),
-        ("tins", "41;21.3\n41;20", "line 2: tin 41 stands twice, first on line 1"),
+        ("tins", "41;21.3\n41;20", "line 2: tin 41 appears twice, first on line 1"),
         ("tins", "41;heavy", "line 1: mass: "),
         ("tins", "41;21.3\n42;-4", "line 2"),
         ("tins", "4/1;21.3", "line 1"),

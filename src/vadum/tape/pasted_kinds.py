@@ -201,7 +201,7 @@ def _twice(kind: ListKind, line: Line, first_of: dict[str, int]) -> str:
     name = " ".join(line.values[c.key] for c in kind.columns if c.required).casefold()
     before = first_of.setdefault(name, line.number)
     shown = " ".join(line.values[c.key] for c in kind.columns if c.required)
-    return "" if before == line.number else f"{kind.noun} {shown} stands twice, first on line {before}"
+    return "" if before == line.number else f"{kind.noun} {shown} appears twice, first on line {before}"
 
 
 TABLES: dict[str, type[SQLModel]] = {

@@ -40,10 +40,12 @@ class Line(NamedTuple):
 
 
 class Listed(NamedTuple):
-    """A list that was read: the columns found, in their order, with how their figures are converted; and its lines."""
+    """A list that was read: the columns found, in their order, with how their figures are converted; its lines; heads
+    that name no column, which are shown and not read."""
 
     columns: tuple[tuple[Column, Conversion], ...]
     lines: tuple[Line, ...]
+    unused: tuple[str, ...] = ()
 
     @property
     def problems(self) -> tuple[Line, ...]:
@@ -83,6 +85,9 @@ def _column_called(columns: Sequence[Column], head: str) -> Column | None:
         known = {plain_words(w) for w in (column.key, column.label, *column.words)}
         if bare in known or whole in known:
             return column
+        *words, last = whole.split() or [""]
+        if column.unit and " ".join(words) in known and not conversion(last, column.unit).asks:
+            return column  # "mass kg"
     return None
 
 
@@ -104,12 +109,14 @@ def _read(columns: Sequence[Column], rows: list[tuple[int, tuple[str, ...]]], un
         written = zip(heads, rows[0][1], strict=True)
         order = [(c, conversion(_head(c, h, units), c.unit) if c else Conversion("")) for c, h in written]
         body = rows[1:]
+        unused = tuple(h for c, h in zip(heads, rows[0][1], strict=True) if c is None and h)
     else:
+        unused = ()
         order, body = [(c, Conversion(c.unit)) for c in columns], rows
     lines = tuple(_line(columns, order, number, cells) for number, cells in body)
     width = max((len(cells) for _, cells in body), default=0)
     shown = tuple((c, how) for c, how in order[: max(width, 1)] if c is not None)
-    return Listed(shown, lines)
+    return Listed(shown, lines, unused)
 
 
 def _head(column: Column, head: str, units: Mapping[str, str]) -> str:

@@ -13,7 +13,7 @@ from vadum.soil.contract import paths
 from vadum.soil.contract.fields import RecordPart, known, number, unit_of
 from vadum.soil.contract.method import Method
 from vadum.soil.contract.numerics import plain
-from vadum.soil.contract.outcome import Outcome
+from vadum.soil.contract.outcome import Advice, Outcome
 from vadum.soil.contract.school import School
 from vadum.soil.contract.times import clock, span
 from vadum.soil.contract.usual import usual_of, usual_result
@@ -76,6 +76,26 @@ def _target(method: Method, facts: Any, school: School, path: str, unit: str) ->
     wanted = method.targets(facts, school).get(path)
     if known(wanted) and wanted:
         yield _around(wanted, TARGET_FACTOR, f"{{}}? {_words(wanted, unit)} was the target.")
+
+
+_AMOUNT = re.compile(r"^(\d+(?:\.\d+)?)(?:–(\d+(?:\.\d+)?))?\s*(\S.*)$")
+# Amounts that are what the reading should be: water to add, a dish's or a hanger's mass, a seating force. A pressure may
+# be that of the reading after the next; a single rate is the most that is permitted, a slower one is no slip.
+_IS_THE_READING = ("mL", "g", "kg", "N")
+
+
+def told_by(advice: Advice) -> dict[str, Expected]:
+    """What the amount that an advice names asks of the reading that it wants first: water to add, a rate, a load."""
+    match = _AMOUNT.match(advice.amount.replace("\u00a0", " "))
+    if match is None or not advice.wants:
+        return {}
+    path = advice.wants[0]
+    unit = unit_of(paths.field_name(path))
+    low, high = float(match[1]), float(match[2] or match[1])
+    meant = unit in _IS_THE_READING or (unit == "mm/min" and match[2])
+    if unit != match[3] or not meant or not 0 < low <= high:
+        return {}
+    return {path: Expected(low / TARGET_FACTOR, high * TARGET_FACTOR, f"{{}}? {advice.amount} was the target.")}
 
 
 def _stem(name: str) -> str:

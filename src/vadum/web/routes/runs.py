@@ -119,7 +119,7 @@ def desk_values(
     assert advice is not None
     column = desk.steps(read, advice.wants)
     step = next((s for s in column if s.step.key == sight.step), None)
-    form = work_form(read, advice.wants, now, opened=step, at=sight.at, field=sight.field)
+    form = work_form(read, advice, now, opened=step, at=sight.at, field=sight.field)
     if form.stays is not None:
         column = desk.steps(read, (sight.at,))
     shown = step or next((s for s in column if s.state == "now"), None)

@@ -10,7 +10,9 @@ from typing import NamedTuple
 from vadum.soil.contract import flow as flows
 from vadum.soil.contract import paths, questions
 from vadum.soil.contract.fields import RecordPart
+from vadum.soil.contract.outcome import Advice
 from vadum.soil.contract.plain_json import as_json
+from vadum.soil.contract.questions import Expected
 from vadum.soil.contract.task import Task, says
 from vadum.tape import kit
 from vadum.tape.runs import Read
@@ -119,12 +121,22 @@ def _staying(read: Read, at: str, wants: tuple[str, ...]) -> Task | None:
 
 
 def work_form(
-    read: Read, wants: tuple[str, ...], now: datetime, *, opened: StepView | None = None, at: str = "", field: str = ""
+    read: Read, advice: Advice, now: datetime, *, opened: StepView | None = None, at: str = "", field: str = ""
 ) -> WorkForm:
     """The form for what the advice wants; of an opened step all its fields.
 
     `at` is the reading that the page entered last, `field` one that was asked for by name.
     """
+    form = _form(read, advice.wants, now, opened=opened, at=at, field=field)
+    told = questions.told_by(advice)
+    return form._replace(
+        fields=[v._replace(asks=_asks(read, v, told[v.path])) if v.path in told else v for v in form.fields]
+    )
+
+
+def _form(
+    read: Read, wants: tuple[str, ...], now: datetime, *, opened: StepView | None, at: str, field: str
+) -> WorkForm:
     if not read.run.in_hand:
         return WorkForm([], [], [])
     if opened is not None:
@@ -186,11 +198,11 @@ def _closing(read: Read, views: list[FieldView]) -> list[FieldView]:
     return found
 
 
-def _asks(read: Read, view: FieldView) -> str:
+def _asks(read: Read, view: FieldView, *told: Expected) -> str:
     """What speaks against a figure at that field, for the page to compare it with."""
     if view.value or view.kind not in ("number", "count"):
         return ""
-    found = questions.expected(read.method, read.facts, read.school, read.folded.record, view.path)
+    found = (*told, *questions.expected(read.method, read.facts, read.school, read.folded.record, view.path))
     return as_json([{"low": max(e.low, -MOST), "high": min(e.high, MOST), "words": e.words} for e in found])
 
 
