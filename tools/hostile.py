@@ -1,7 +1,7 @@
 """Attack the running program on loopback, bounded in count and time, and print what held: `make hostile`.
 
 `python -m tools.hostile [NAME ...] [--kills N] [--requests N] [--poisons N]`; names: kills, instrument, fuzz, poisons,
-flood, disk, streams. Every part stops by itself and sends traffic only to a program that it started.
+flood, disk, streams, typing. Every part stops by itself and sends traffic only to a program that it started.
 """
 
 import argparse
@@ -11,6 +11,8 @@ import random
 import resource
 import socket
 import statistics
+import subprocess
+import sys
 import tempfile
 import threading
 import time
@@ -325,7 +327,19 @@ def streams(asked: argparse.Namespace) -> None:
     row("200 event streams, 20 readings", f"{whole} heard all, p95 {p95_ms(delays):.0f} ms from the post", whole == 200)
 
 
-PARTS = {f.__name__: f for f in (kills, instrument, fuzz, poisons, flood, disk, streams)}
+def typing(asked: argparse.Namespace) -> None:
+    """Every desk typed at by Enter, Tab, mouse and touch keys, on a slow network whose answers come out of order."""
+    walk = "tests/browser/test_typing.py::test_what_is_typed_over_a_slow_network_is_what_is_kept"
+    asking = [sys.executable, "-m", "pytest", walk, "-n", "2", "-o", "addopts="]
+    done = subprocess.run(asking, env={**os.environ, "VADUM_EVERY_DESK": "1"}, capture_output=True, text=True)
+    told = done.stdout.strip().splitlines() or ["nothing was told"]
+    for line in told:
+        if line.startswith("FAILED"):
+            print(line)
+    row("every desk typed at, in four ways", told[-1].strip("= "), done.returncode == 0)
+
+
+PARTS = {f.__name__: f for f in (kills, instrument, fuzz, poisons, flood, disk, streams, typing)}
 
 
 def main() -> None:

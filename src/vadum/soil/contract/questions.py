@@ -79,8 +79,8 @@ def _target(method: Method, facts: Any, school: School, path: str, unit: str) ->
 
 
 _AMOUNT = re.compile(r"^(\d+(?:\.\d+)?)(?:–(\d+(?:\.\d+)?))?\s*(\S.*)$")
-# Amounts that are what the reading should be: water to add, a dish's or a hanger's mass, a seating force. A pressure may
-# be that of the reading after the next; a single rate is the most that is permitted, a slower one is no slip.
+# Amounts that are what the reading should be: water to add, the mass of a dish or a hanger, a seating force. A pressure
+# may be that of the reading after the next; a single rate is the most that is permitted, a slower one is no slip.
 _IS_THE_READING = ("mL", "g", "kg", "N")
 
 
