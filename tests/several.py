@@ -68,6 +68,9 @@ def until(true: object, seconds: float = 40.0) -> bool:
     return False
 
 
+STARTED_S = 120.0  # four processes begin at once, on whatever machine
+
+
 @contextmanager
 def several(workers: int) -> Iterator[Several]:
     """The demo's job, served by so many processes."""
@@ -79,7 +82,7 @@ def several(workers: int) -> Iterator[Several]:
     )
     running = Several(url, ids, process, port)
     try:
-        assert until(lambda: httpx2.get(f"{running.address}/signin").status_code == 200), process.stderr
+        assert until(lambda: httpx2.get(f"{running.address}/signin").status_code == 200, STARTED_S), process.stderr
         yield running
     finally:
         running.database.close()

@@ -1,6 +1,7 @@
 """A hand that does what a desk asks, with the readings of a record: what it costs is counted by the page."""
 
 import contextlib
+from collections.abc import Callable
 from datetime import timedelta
 from typing import Any
 
@@ -33,10 +34,15 @@ def shelved(app, readings: dict[str, Any]) -> None:
             kit.add_tare(session, item, tare, "IM", app.clock.now() - timedelta(days=9))
 
 
-def led(page: Page, readings: dict[str, Any], most: int = 300) -> str:
-    """Types what is asked for from the readings until the desk asks for something else; its advice then."""
+def led(page: Page, readings: dict[str, Any], wait: Callable[[], bool] = lambda: False, most: int = 300) -> str:
+    """Types what is asked for from the readings until the desk asks for something else; its advice then.
+
+    `wait` lets the time pass that the desk waits for; whether there was any.
+    """
     for _ in range(most):
         expect(page.locator(".saved")).to_contain_text("all saved")
+        if " until " in advice(page) and wait():
+            continue
         path, kind, required = page.evaluate(ASKED)
         if kind == "onward" or (path not in readings and not required and "can be signed" not in advice(page)):
             page.keyboard.press("Enter")

@@ -107,7 +107,7 @@ def led_from_the_bench(app, page, method, downs=0):
     ready(page)
     code = page.url.rsplit("/", 1)[1]
     for _ in range(40):
-        said = led(page, readings)
+        said = led(page, readings, lambda: waited(app, page, code))
         path, kind, _ = page.evaluate(ASKED)
         calling = page.evaluate("document.getElementById('desk').dataset.calling || ''")
         if "can be signed" in said or calling or path.endswith(TIMED):

@@ -85,7 +85,7 @@ def test_a_job_goes_from_one_program_into_an_empty_one_and_the_check_is_green(ap
     there.get_by_label("a job as another program exported it, a zip").set_input_files(
         {"name": "job.zip", "mimeType": "application/zip", "buffer": path.read_bytes()}
     )
-    there.get_by_role("button", name="Look at it and bring it in").click()
+    there.get_by_role("button", name="Import job").click()
     there.wait_for_url("**/ground/KS-26", timeout=60_000)
     expect(there.locator("#notice")).to_contain_text("runs brought in")
     there.goto(empty.address + "/runs/LL-01/sheet")
