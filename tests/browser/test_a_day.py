@@ -26,9 +26,12 @@ FOCUSED = """() => {
 }"""
 
 
-def typed(page: Page, label: str, value: str) -> None:
+TOO_EARLY = "Too early"
+
+
+def typed(page: Page, label: str, value: str, asked_about: str = "") -> None:
     """Type into the focused field, which must be the one meant, and press Enter; wait until it has landed. What
-    the work can do without is passed by on the way there."""
+    the work can do without is passed by on the way there. A question that is expected is answered by a second Enter."""
     for _ in range(12):
         asked, free = page.evaluate(FOCUSED)
         if label in asked:
@@ -42,7 +45,12 @@ def typed(page: Page, label: str, value: str) -> None:
     path = field.get_attribute("data-path")
     page.keyboard.type(value)
     page.keyboard.press("Enter")
-    expect(page.locator(f'[data-fields] input[data-path="{path}"]')).to_have_count(0)
+    mine = page.locator(f'[data-fields] input[data-path="{path}"]')
+    if asked_about:
+        expect(page.locator(f'[data-box="{path}"] [data-state]')).to_contain_text(asked_about)
+        mine.focus()
+        page.keyboard.press("Enter")
+    expect(mine).to_have_count(0)
 
 
 def happens(page: Page) -> None:

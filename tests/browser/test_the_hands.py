@@ -149,12 +149,13 @@ def test_a_round_weighs_tin_after_tin(live, opened):
 def test_a_colleague_never_moves_the_field_that_hands_are_at(live, opened):
     page = opened(live, "IM", "/runs/LL-03?step=trials")
     ready(page)
-    mine = page.locator("[data-fields] input").nth(1)
+    figures = '[data-fields] input[data-kind="number"]'
+    mine = page.locator(figures).nth(1)
     path = mine.get_attribute("data-path")
     mine.focus()
     page.keyboard.type("23.4")
     page.evaluate("document.activeElement.setSelectionRange(1, 2)")
-    others = page.locator("[data-fields] input").evaluate_all("all => all.map(i => i.dataset.path)")
+    others = page.locator(figures).evaluate_all("all => all.map(i => i.dataset.path)")
     before = next(p for p in others if p != path)
     posted(live, "LL-03", before, "20.00")
     page.evaluate("document.dispatchEvent(new Event('vadum:refresh'))")

@@ -185,6 +185,17 @@ def in_a_run(**change):
     return made
 
 
+def in_the_ground(kind, **change):
+    """A location or sample of the file with other quantities; Infinity is what a hostile hand writes."""
+
+    def made(raw):
+        manifest = json.loads(raw)
+        manifest[kind][0].update(change)
+        return json.dumps(manifest).encode()
+
+    return made
+
+
 def one_digit(raw):
     return raw.replace(b'"61.2"', b'"62.2"') if b'"61.2"' in raw else raw.replace(b'"31"', b'"32"')
 
@@ -215,6 +226,22 @@ DAMAGES = {
     "a run without its number": (MANIFEST, in_a_run(number="many"), False),
     "a manifest that is a list": (MANIFEST, lambda raw: b"[]", False),
     "people that are none": (MANIFEST, told(people=7), False),
+    "an easting without end": (MANIFEST, in_the_ground("spots", easting_m=float("inf")), False),
+    "a northing that is no number": (MANIFEST, in_the_ground("spots", northing_m=float("nan")), False),
+    "a depth that no hole has": (MANIFEST, in_the_ground("spots", depth_m=1e308), False),
+    "a sample as deep as the earth": (MANIFEST, in_the_ground("samples", depth_top_m=1e9), False),
+    "a mass below nothing": (MANIFEST, in_the_ground("samples", mass_g=-4), False),
+    "a schedule of a test nobody knows": (
+        MANIFEST,
+        told(owed=[{"sample_id": 1, "method": "alchemy", "due_on": "2026-05-20"}]),
+        False,
+    ),
+    "a schedule at the end of time": (
+        MANIFEST,
+        told(owed=[{"sample_id": 1, "method": "sieve", "due_on": "9999-12-31"}]),
+        False,
+    ),
+    "a procedure nobody has": (MANIFEST, told(schools=[{"method": "sieve", "school": "by_eye"}]), False),
 }
 
 

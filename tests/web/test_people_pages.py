@@ -66,6 +66,12 @@ def test_a_manager_gives_roles_closes_accounts_and_makes_reset_links(app):
     assert not signed_in(checker)
     fresh = browser(app, link=link)
     assert "Choose your new pass-phrase" in fresh.get("/me").text
+    # Until then it reads nothing and writes nothing: whoever made the link must not work as a colleague with it.
+    assert fresh.get("/bench", headers={"Accept": "text/html"}, follow_redirects=False).headers["location"] == "/me"
+    for path in ("/api/v1/runs", "/runs/LL-03/parts", "/runs/LL-03/events", "/api/v1/find?q=tin"):
+        assert fresh.get(path, headers={"Accept": "application/json"}).status_code == 403, path
+    posted = fresh.post("/api/v1/runs/LL-01/check", json={"tape": "0" * 64})
+    assert (posted.status_code, posted.json()["message"]) == (403, "Choose your new pass-phrase first.")
     assert fresh.post("/api/v1/me/passphrase", json={"passphrase": "nine flat stones"}).status_code == 200
     again = fresh.post("/api/v1/me/passphrase", json={"passphrase": "ten round stones"})
     assert again.json()["field"] == "former", "a reset link sets one pass-phrase, once"
@@ -74,8 +80,9 @@ def test_a_manager_gives_roles_closes_accounts_and_makes_reset_links(app):
     assert manager.post("/api/v1/people/tomas/active", json={"active": False}).status_code == 200
     assert not signed_in(fresh)
     assert not signed_in(browser(app, "tomas", "nine flat stones"))
-    for words in ("ilse: role technician became checker", "tomas: reset link made", "tomas: account closed"):
+    for words in ("ilse: role technician became checker", "tomas: reset link made", "tomas: reset link used"):
         assert noted(app, words), words
+    assert noted(app, "tomas: account closed")
 
 
 def test_an_event_stream_ends_with_its_session(app):

@@ -1,7 +1,7 @@
 """Jobs, spots and samples: made, found, listed."""
 
 from datetime import date, datetime, timedelta
-from typing import Annotated, Any, Literal, NamedTuple
+from typing import Annotated, Any, Literal, NamedTuple, Self
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, model_validator
 from sqlalchemy import select
@@ -18,8 +18,37 @@ SPOT_KINDS = ("test pit", "borehole", "chainage", "stockpile")
 SAMPLE_KINDS = ("bag", "tub", "ring", "tube", "block")
 
 
+# Between what each quantity of the ground can lie on earth, in the unit of its name: a grid of a country or a UTM zone,
+# the lowest shore to the highest summit, the deepest borehole, a lorry-load.
+BOUNDS: dict[str, tuple[float, float]] = {
+    "easting_m": (-1e7, 1e7),
+    "northing_m": (-1e7, 2e7),
+    "level_m": (-500.0, 9000.0),
+    "depth_m": (0.0, 13_000.0),
+    "depth_top_m": (0.0, 13_000.0),
+    "depth_bottom_m": (0.0, 13_000.0),
+    "mass_g": (0.0, 5e7),
+    "largest_grain_mm": (0.0, 5000.0),
+}
+
+
+def refuse_impossible(part: Any) -> None:
+    """Raise FieldError for a quantity of a location or sample that cannot be, typed or brought in by a file."""
+    for name, (low, high) in BOUNDS.items():
+        value = getattr(part, name, None)
+        if value is not None and not low <= value <= high:
+            unit = name.rpartition("_")[2]
+            raise FieldError(name, f"{value:g} {unit} cannot be: {low:g} to {high:g} {unit}")
+
+
 class _New(BaseModel):
     model_config = ConfigDict(extra="forbid", str_strip_whitespace=True)
+
+    @model_validator(mode="after")
+    def _can_be(self) -> Self:
+        """Every quantity lies where it can on earth."""
+        refuse_impossible(self)
+        return self
 
 
 class NewJob(_New):

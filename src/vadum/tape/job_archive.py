@@ -14,7 +14,7 @@ from pydantic import TypeAdapter
 from sqlalchemy import Date, DateTime, Table, func, insert, select
 from sqlmodel import Session, SQLModel, col
 
-from vadum.soil.contract.errors import VadumError
+from vadum.soil.contract.errors import FieldError, VadumError
 from vadum.soil.register import METHODS
 from vadum.tape import identity, instrument_log, ledger, photographs
 from vadum.tape.audit import faults_of
@@ -22,7 +22,7 @@ from vadum.tape.codes import code as sound_code
 from vadum.tape.codes import refuse_alike
 from vadum.tape.dialect import lock_named
 from vadum.tape.entries import Taped, broken_link, read_tape
-from vadum.tape.ground import not_for_practice
+from vadum.tape.ground import not_for_practice, refuse_impossible
 from vadum.tape.put_right import ASIDE
 from vadum.tape.runs import STATES, compute
 from vadum.tape.tables import (
@@ -275,10 +275,12 @@ def _brought(session: Session, archive: _Archive, by: Person, now: datetime, cod
     told = archive.manifest
     job = _new_job(session, told["job"], code)
     for one in told["schools"]:
+        _known_test(one)
         session.add(_row(JobSchool, one, job_id=job.id))
     spots = {s["id"]: _added(session, Spot, s, job_id=job.id) for s in told["spots"]}
     samples = {s["id"]: _added(session, Sample, s, spot_id=spots[s["spot_id"]].id) for s in told["samples"]}
     for one in told["owed"]:
+        _known_test(one)
         session.add(_row(Owed, one, sample_id=samples[one["sample_id"]].id))
     pieces = {s["id"]: _added(session, Specimen, s, sample_id=samples[s["sample_id"]].id) for s in told["specimens"]}
     for one in told["pictures"]:
@@ -302,9 +304,29 @@ def _brought(session: Session, archive: _Archive, by: Person, now: datetime, cod
 def _added(session: Session, model: type[SQLModel], told: dict[str, Any], **change: Any) -> Any:
     row = _row(model, {name: value for name, value in told.items() if name != "id"}, **change)
     sound_code(row.code)
+    _as_typed(row, str(row.code))
     session.add(row)
     session.flush()
     return row
+
+
+def _as_typed(row: Any, words: str) -> None:
+    """What comes by a file passes the door of what is typed; raises ArchiveError that names the place."""
+    try:
+        refuse_impossible(row)
+    except FieldError as error:
+        raise ArchiveError(f"{words[:30]}: {error.field} {error.problem}") from None
+
+
+def _known_test(told: dict[str, Any]) -> None:
+    """Refuse a test, a school or a day that nobody could have asked for here."""
+    its = METHODS.get(str(told["method"]))
+    if its is None:
+        raise ArchiveError(f"The file asks for a test that this program does not know: {str(told['method'])[:40]}")
+    if "school" in told and str(told["school"]) not in its.schools:
+        raise ArchiveError(f"The file asks for a procedure that this laboratory does not have: {told['school'][:60]}")
+    if "due_on" in told and not 1950 <= date.fromisoformat(told["due_on"]).year <= 2150:
+        raise ArchiveError(f"A test of the file is due on {told['due_on']}, which is no day of ours")
 
 
 def _new_job(session: Session, told: dict[str, Any], code: str) -> Job:

@@ -228,6 +228,8 @@ def redeem(session: Session, token: str, now: datetime) -> tuple[Person, bool]:
     person = session.get(Person, row.person_id)
     if person is None or not person.active:
         raise SignInError("This link's account is closed.")
+    if resets:
+        _noted(session, person, "reset link used", person.initials)
     return person, resets
 
 

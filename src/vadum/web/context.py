@@ -41,6 +41,10 @@ COOKIE = "vadum_session"
 LEVEL_SIGNS = {"stop": "■", "redo": "▲", "watch": "◗", "fine": "✓"}
 
 
+class PassphraseFirst(VadumError):
+    """A session that a reset link began may set a new pass-phrase, and nothing else."""
+
+
 class NotSignedIn(VadumError):
     """Nobody is signed in."""
 
@@ -220,6 +224,7 @@ def visitor(request: Request) -> Person | None:
     with its.database.reading() as session:
         person = people.who(session, token, its.now())
         request.state.style = identity.style_of(session, person)
+        request.state.resets = people.resets(session, token)
         return person
 
 
@@ -232,10 +237,17 @@ def style_for(request: Request) -> Style:
 PAGE_OF = "vadum-person"  # whom the page that asks was made for, by id: one browser has one cookie for all its tabs
 
 
+# What a session begun by a reset link may ask for: whoever made the link must not read or sign as a colleague with it.
+WHILE_RESETTING = ("/me", "/api/v1/me/passphrase", "/signout")
+
+
 def signed_in(request: Request, person: Annotated[Person | None, Depends(visitor)]) -> Person:
-    """Who is signed in; raises NotSignedIn, or OtherPerson where the page that asks was made for another."""
+    """Who is signed in; raises NotSignedIn, OtherPerson where the page that asks was made for another, PassphraseFirst
+    where a reset link began the session."""
     if person is None:
         raise NotSignedIn("sign in first")
+    if request.state.resets and request.url.path not in WHILE_RESETTING:
+        raise PassphraseFirst("Choose your new pass-phrase first.")
     page_of = request.headers.get(PAGE_OF) or request.query_params.get(PAGE_OF)
     if page_of and page_of != str(person.id):
         raise OtherPerson(f"{person.name} is signed in on this device now; this page belongs to somebody else.")

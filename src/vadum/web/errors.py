@@ -14,7 +14,7 @@ from vadum.soil.contract.errors import VadumError
 from vadum.tape.fence import BrokenRun
 from vadum.tape.trouble import trouble_of
 from vadum.web.broken import broken_values
-from vadum.web.context import NotSignedIn, page, visitor
+from vadum.web.context import NotSignedIn, PassphraseFirst, page, visitor
 from vadum.web.plain import PlainJSON
 from vadum.web.refusals import refusal
 
@@ -54,6 +54,8 @@ def _vadum_error(request: Request, error: Exception) -> Response:
     assert isinstance(error, VadumError)
     if isinstance(error, NotSignedIn) and not wants_json(request):
         return RedirectResponse(f"/signin?to={request.url.path}", 303)
+    if isinstance(error, PassphraseFirst) and not wants_json(request):
+        return RedirectResponse("/me", 303)
     found = refusal(error)
     wait = getattr(error, "retry_s", None)
     headers = {"Retry-After": str(wait)} if wait else None

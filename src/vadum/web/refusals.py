@@ -9,10 +9,11 @@ from vadum.tape.runs import NotAllowed, SlipError
 from vadum.tape.signatures import Changed
 from vadum.tape.typed_table import TableError
 from vadum.web.channel import Unheard
-from vadum.web.context import Missing, NotSignedIn, OtherPerson
+from vadum.web.context import Missing, NotSignedIn, OtherPerson, PassphraseFirst
 
 STATUS: tuple[tuple[type[VadumError], int], ...] = (
     (NotSignedIn, 401),
+    (PassphraseFirst, 403),
     (OtherPerson, 401),
     (Missing, 404),
     (Unheard, 404),

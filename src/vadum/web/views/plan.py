@@ -99,12 +99,25 @@ def _noted(marks: list[Mark]) -> list[Mark]:
     return found
 
 
+MOST_TICKS = 8
+
+
+def _step(deepest: float) -> float:
+    """Metres between ticks: 1, 2 or 5 times a power of ten, so that no depth makes more of them than can be read.
+
+    >>> _step(2.8), _step(6), _step(30), _step(2e9)
+    (0.5, 1.0, 5.0, 500000000.0)
+    """
+    power = 10.0 ** math.floor(math.log10(deepest / MOST_TICKS))
+    return next(n * power for n in (1, 2, 5, 10) if deepest / (n * power) <= MOST_TICKS)
+
+
 def columns(spots: list[Spot], places: list[Place]) -> list[DepthColumn]:
     """One column per spot, all to one depth scale."""
     depths = [p.sample.depth_bottom_m or p.sample.depth_top_m or 0 for p in places] + [s.depth_m or 0 for s in spots]
     deepest = max([1.0, *depths])
     scale = COLUMN_HEIGHT / deepest
-    every = 0.5 if deepest <= 3 else (1 if deepest <= 8 else 5)
+    every = _step(deepest)
     ticks = tuple((round(i * every * scale, 1), f"{i * every:g}") for i in range(int(deepest / every) + 1))
     found = []
     for spot in spots:

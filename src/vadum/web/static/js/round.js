@@ -94,6 +94,12 @@ async function take() {
 }
 
 function leave() {
+  const field = input();
+  if (field.value && field.dataset.insist === field.value) {
+    field.value = ""; // the figure was asked about, and is not saved
+    slip("");
+    stones[at].classList.remove("asked");
+  }
   if (hasText(tins[at])) return slip(`${input().value} is not saved: Enter saves it, or clear it first.`);
   left += 1;
   go(at + 1);
