@@ -46,7 +46,7 @@ def test_a_new_laboratory_is_led_from_its_name_to_its_first_run(empty, opened):
     page.keyboard.press("Enter")
     page.wait_for_url("**/kit/balance/B1#measure")
     page.goto(empty.address + "/kit/tins")
-    expect(page.get_by_label("one tin to a line")).to_be_focused()
+    expect(page.get_by_label("One tin per line")).to_be_focused()
     page.keyboard.insert_text("41;21.37\n42;20.98")
     expect(page.locator("#preview")).to_contain_text("new")
     page.get_by_role("button", name="Register 2 tins").click()

@@ -1,6 +1,6 @@
 """Following what the advice asks for, field after field, leads from an empty record to a sheet that can be signed."""
 
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 from typing import Any
 
 import pytest
@@ -8,7 +8,7 @@ import pytest
 from vadum.soil.contract import paths
 from vadum.soil.contract.fields import RecordPart
 from vadum.soil.contract.method import Method
-from vadum.soil.contract.questions import told_by
+from vadum.soil.contract.questions import expected_by_advice, too_early
 from vadum.soil.register import METHODS
 
 MORNING = datetime(2026, 1, 5, 8, 0, tzinfo=UTC)
@@ -76,7 +76,7 @@ def test_the_advice_leads_from_nothing_to_a_finished_run(method, school):
         assert advice.wants, f"it is not finished and asks for nothing: {advice.headline}"
         questioned += [
             f"{told.words} {values[p]}"
-            for p, told in told_by(advice).items()
+            for p, told in expected_by_advice(advice).items()
             if p in values and not told.low <= values[p] <= told.high
         ]
         path = next((p for p in advice.wants if p in values), None)
@@ -88,6 +88,9 @@ def test_the_advice_leads_from_nothing_to_a_finished_run(method, school):
                 now = max(now, value)
         for due in advice.due:
             if due.at and due.path == path:
+                if due.at - now > timedelta(hours=1) and due.since and due.by != "clock":
+                    assert too_early(advice, path, now), "whoever comes hours too early is asked"
+                assert not too_early(advice, path, max(now, due.at))
                 now = max(now, due.at)
         asked.append(path)
     assert advice.finished, advice

@@ -1,12 +1,14 @@
 """A figure that cannot be meant is asked about before it is kept, by class of slip; sound readings are left alone."""
 
+from datetime import UTC, datetime, timedelta
+
 import pytest
 
 from tests.soil.test_following_advice import flat, with_typed
 from vadum.soil.contract import paths
 from vadum.soil.contract.fields import kind_of
-from vadum.soil.contract.outcome import Advice
-from vadum.soil.contract.questions import asked, asked_of_results, told_by
+from vadum.soil.contract.outcome import Advice, Due
+from vadum.soil.contract.questions import asked, asked_of_results, expected, expected_by_advice, too_early
 from vadum.soil.register import METHODS
 
 EVERY_SCHOOL = [(m, s) for m in METHODS.values() for s in m.schools.values()]
@@ -19,7 +21,7 @@ def question(method, school, record, path, value):
     before = method.Record.model_validate(without(data, path))
     read = method.read(before, school)
     after = method.read(method.Record.model_validate(with_typed(without(data, path), path, value)), school)
-    found = asked(method, read.facts, school, read.record, path, str(value))
+    found = asked(expected(method, read.facts, school, read.record, path), path, str(value))
     stops = [v.found for v in after.outcome.verdicts if v.level == "stop" and path in v.at]
     return found or (stops[0] if stops else asked_of_results(read.outcome, after.outcome))
 
@@ -106,7 +108,7 @@ def test_sound_readings_are_not_asked_about():
             read = method.read(record, school)
             for path, value in numbers(method, record):
                 many[method.name] = many.get(method.name, 0) + 1
-                if said := asked(method, read.facts, school, read.record, path, str(value)):
+                if said := asked(expected(method, read.facts, school, read.record, path), path, str(value)):
                     raised.setdefault(method.name, []).append(f"{school.name} {path}: {said}")
             empty = method.read(method.Record(), school).outcome
             if said := asked_of_results(empty, read.outcome):
@@ -128,10 +130,34 @@ def test_sound_readings_are_not_asked_about():
     ],
 )
 def test_an_amount_that_was_told_is_asked_about_when_another_is_typed(amount, path, typed, asks):
-    told = told_by(Advice(headline="Add it.", amount=amount, wants=(path,)))[path]
+    told = expected_by_advice(Advice(headline="Add it.", amount=amount, wants=(path,)))[path]
     assert (not told.low <= typed <= told.high) == asks
 
 
 @pytest.mark.parametrize("amount", ["", "14:05", "since 14:05", "3 of 4", "12 g"])
 def test_an_amount_of_another_kind_is_held_against_nothing(amount):
-    assert told_by(Advice(headline="Wait.", amount=amount, wants=("points[0].water_added_ml",))) == {}
+    assert expected_by_advice(Advice(headline="Wait.", amount=amount, wants=("points[0].water_added_ml",))) == {}
+
+
+IN = datetime(2026, 5, 12, 10, 0, tzinfo=UTC)
+
+
+def drying(**its):
+    """An advice that waits for two tins until sixteen hours after they went in."""
+    wants = ("trials[0].mass_dry_g", "trials[1].mass_dry_g")
+    due = Due(what="Weigh", kind="wait", at=IN + timedelta(hours=16), since=IN, path=wants[0], **its)
+    return Advice(headline="In the oven.", wants=wants, due=(due,))
+
+
+@pytest.mark.parametrize("path", ["trials[0].mass_dry_g", "trials[1].mass_dry_g"])
+def test_a_weighing_before_its_wait_is_over_is_asked_about_and_one_nearly_in_time_is_not(path):
+    assert too_early(drying(), path, IN + timedelta(hours=13)) == "Too early by 3 h: due at tomorrow 02:00"
+    # Two hundredths of sixteen hours, 19 min, are let pass.
+    assert too_early(drying(), path, IN + timedelta(hours=15, minutes=39))
+    assert not too_early(drying(), path, IN + timedelta(hours=15, minutes=42))
+    assert not too_early(drying(window_s=3600), path, IN + timedelta(hours=15, minutes=5))
+
+
+def test_what_is_not_waited_for_or_called_by_a_clock_is_not_too_early():
+    assert not too_early(drying(), "trials[0].mass_wet_g", IN)
+    assert not too_early(drying(by="clock"), "trials[0].mass_dry_g", IN)

@@ -51,31 +51,40 @@ def test_a_head_without_its_unit_is_asked_about_and_never_guessed():
     assert read_list(TINS, "number;mass\n41;0.02137", {"mass_g": "kg"}).lines[0].values["mass_g"] == "21.37"
 
 
+def doer(lab, session, due_on=None):
+    return Doer(session, session.get(Job, 1), lab.person("BL"), AT, due_on)
+
+
 def made(lab, name, text, due_on=None):
     with lab.database.writing("BL") as session:
-        job = session.get(Job, 1)
-        places = tuple(ground.places(session, job.id))
-        result = pasted_kinds.carry_out(KINDS[name], text, Doer(session, job, lab.person("BL"), AT, due_on, places), {})
-        result.listed.refuse()
-        return result
+        return pasted_kinds.make(KINDS[name], text, doer(lab, session, due_on), {})
+
+
+def does(lab, name, text, due_on=None):
+    with lab.database.reading() as session:
+        result, _ = pasted_kinds.look(KINDS[name], text, doer(lab, session, due_on), {})
+    return list(result.does.values())
 
 
 def undone(lab, result):
     with lab.database.writing("BL") as session:
-        return pasted_kinds.undo(session, result.made, lab.person("BL"), AT)
+        return pasted_kinds.undo(session, result, lab.person("BL"), AT)
 
 
 def test_tins_are_registered_weighed_again_and_taken_back(lab):
-    result = made(lab, "tins", "number;mass g;what\n41;21.37;aluminium\n42;20,98\n43\n12;21.41")
-    assert list(result.does.values()) == ["new", "new", "new, not weighed yet", "weighed again: 21.37 g before"]
+    text = "number;mass g;what\n41;21.37;aluminium\n42;20,98\n43\n12;21.41"
+    assert does(lab, "tins", text) == ["new", "new", "new, not weighed yet", "weighed again: 21.37 g before"]
+    result = made(lab, "tins", text)
     tares = lambda: [kit_state(lab, code).tare_g for code in ("41", "42", "43", "12")]  # noqa: E731
     assert tares() == [21.37, 20.98, None, 21.41]
     assert undone(lab, result) == 4
     assert kit_state(lab, "12").tare_g == 21.37
     assert kit_state(lab, "41").item.retired_at is not None
+    assert does(lab, "tins", "41;21.40") == ["weighed again: 21.37 g before"]
     again = made(lab, "tins", "41;21.40")
-    assert list(again.does.values()) == ["weighed again: 21.37 g before"]
     assert kit_state(lab, "41").item.retired_at is None
+    undone(lab, again)
+    assert kit_state(lab, "41").item.retired_at is not None, "it was out of use before"
 
 
 def kit_state(lab, code):
@@ -87,14 +96,14 @@ def kit_state(lab, code):
     ("name", "text", "says"),
     [
         ("tins", "", "is empty"),
-        ("tins", "number;mass g", "no line below"),
+        ("tins", "number;mass g", "headings but no lines"),
         ("tins", "41;21.3\n41;20", "line 2: tin 41 appears twice, first on line 1"),
         ("tins", "41;heavy", "line 1: mass: "),
         ("tins", "41;21.3\n42;-4", "line 2"),
         ("tins", "4/1;21.3", "line 1"),
         ("tins", "l2;20", "line 1: .*'l2' looks like '12'"),
         ("tins", "\n".join(f"{i};20" for i in range(100, 700)), "at most 500"),
-        ("schedule", "B1;sieve\nT9;sieve", "line 2: .*'T9' is no sample"),
+        ("schedule", "B1;sieve\nT9;sieve", "line 2: .*'T9' is not a sample"),
         ("schedule", "B1;sieve\nB1;alchemy", "line 2: Test not recognised: 'alchemy'"),
         ("schedule", "B1;sieve;31.02.2026", "line 1: due: '31.02.2026' is not a day"),
         ("locations", "TP8;crater", "line 1: kind: "),
@@ -117,8 +126,9 @@ def test_locations_and_their_samples_come_from_lists_and_go_again(lab):
     with lab.database.reading() as session:
         found = {s.code: s for s in ground.spots_of(session, session.get(Job, 1))}
     assert (found["TP8"].easting_m, found["TP8"].depth_m, found["BH2"].kind) == (402.5, 3.5, "borehole")
-    samples = made(lab, "samples", "TP8;B1;1.2;1.5;bag;9000\ntp8;T1;2.0;2.4;tube")
-    assert list(samples.does.values()) == ["new sample of TP8"] * 2
+    text = "TP8;B1;1.2;1.5;bag;9000\ntp8;T1;2.0;2.4;tube"
+    assert does(lab, "samples", text) == ["new sample of TP8"] * 2
+    samples = made(lab, "samples", text)
     with pytest.raises(NotAllowed, match="2 samples"):
         undone(lab, spots)
     assert undone(lab, samples) == 2
@@ -130,7 +140,7 @@ def test_locations_and_their_samples_come_from_lists_and_go_again(lab):
 def test_what_was_used_meanwhile_is_not_taken_back(lab):
     samples = made(lab, "samples", "TP1;B9;1.2;1.5;bag")
     with lab.database.writing("BL") as session:
-        place = ground.place(session, samples.made[0].id)
+        place = ground.place(session, samples[0].id)
         runs.start(session, place, "sieve", None, lab.person("BL"), AT)
     with pytest.raises(NotAllowed, match="1 run"):
         undone(lab, samples)
@@ -140,7 +150,7 @@ def test_a_schedule_comes_as_lines_or_as_a_grid_and_is_taken_back(lab):
     due = date(2026, 5, 20)
     lines = made(lab, "schedule", "sample;test;by\nB1;liquid limit;2026-05-19\nTP1 B1;SV;", due)
     grid = made(lab, "schedule", "sample\tLiquid limit\tPlastic limit\nB1\tx\t22.05.2026", due)
-    assert [m.was for m in grid.made] == ["2026-05-19", ""]
+    assert [m.former_due_on for m in grid] == [date(2026, 5, 19), None]
     assert owed(lab) == {"liquid_limit": due, "sieve": due, "plastic_limit": date(2026, 5, 22)}
     undone(lab, grid)
     assert owed(lab) == {"liquid_limit": date(2026, 5, 19), "sieve": due}
@@ -165,3 +175,30 @@ def test_every_kind_of_list_names_its_columns_once():
         assert len(labels) == len(set(labels))
         assert any(column.required for column in kind.columns)
     assert len(METHODS) == 22
+
+
+def test_a_test_that_stood_withdrawn_stands_withdrawn_again(lab):
+    due = date(2026, 5, 20)
+    made(lab, "schedule", "B1;sieve", due)
+    with lab.database.writing("BL") as session:
+        schedule.withdraw(session, schedule.on_sample(session, lab.sample_id, "sieve"), lab.person("BL"), "not needed")
+    again = made(lab, "schedule", "B1;sieve", due)
+    assert owed(lab) == {"sieve": due}
+    undone(lab, again)
+    assert owed(lab) == {}
+    with lab.database.reading() as session:
+        assert schedule.on_sample(session, lab.sample_id, "sieve").withdrawn_because == "not needed"
+
+
+@pytest.mark.parametrize(("name", "text"), [("tins", "71;20\n7l;21"), ("locations", "TP1O;test pit\nTP10;test pit")])
+def test_two_lines_that_look_alike_are_refused_before_anything_is_made(lab, name, text):
+    with lab.database.reading() as session:
+        result, _ = pasted_kinds.look(KINDS[name], text, doer(lab, session), {})
+    assert "looks like" in result.listed.problems[0].problem
+
+
+def test_only_a_tin_is_weighed_back(lab):
+    with lab.database.writing("BL") as session:
+        balance = kit.add_item(session, kit.NewItem(kind="balance", code="B7")).id
+    with pytest.raises(NotAllowed, match="is not a tin"):
+        undone(lab, (pasted_kinds.Made(what="tare", id=balance, former_g=20),))

@@ -2,6 +2,7 @@
 
 import unicodedata
 from collections.abc import Iterable
+from functools import lru_cache
 
 from vadum.soil.contract.errors import FieldError
 
@@ -58,6 +59,7 @@ def initials(text: str) -> str:
     return found
 
 
+@lru_cache(maxsize=50_000)
 def looks_like(text: str) -> str:
     """What a code looks like: two codes of one look are taken for one another.
 

@@ -19,11 +19,11 @@ SAMPLE_KINDS = ("bag", "tub", "ring", "tube", "block")
 
 
 # Between what each quantity of the ground can lie on earth, in the unit of its name: a grid of a country or a UTM zone,
-# the lowest shore to the highest summit, the deepest borehole, a lorry-load.
+# the deepest mine to the highest summit, the deepest borehole, a lorry-load.
 BOUNDS: dict[str, tuple[float, float]] = {
     "easting_m": (-1e7, 1e7),
     "northing_m": (-1e7, 2e7),
-    "level_m": (-500.0, 9000.0),
+    "level_m": (-5000.0, 9000.0),
     "depth_m": (0.0, 13_000.0),
     "depth_top_m": (0.0, 13_000.0),
     "depth_bottom_m": (0.0, 13_000.0),
@@ -38,7 +38,7 @@ def refuse_impossible(part: Any) -> None:
         value = getattr(part, name, None)
         if value is not None and not low <= value <= high:
             unit = name.rpartition("_")[2]
-            raise FieldError(name, f"{value:g} {unit} cannot be: {low:g} to {high:g} {unit}")
+            raise FieldError(name, f"{value:g} {unit} is not possible: between {low:g} and {high:g} {unit}")
 
 
 class _New(BaseModel):

@@ -326,7 +326,7 @@ def _known_test(told: dict[str, Any]) -> None:
     if "school" in told and str(told["school"]) not in its.schools:
         raise ArchiveError(f"The file asks for a procedure that this laboratory does not have: {told['school'][:60]}")
     if "due_on" in told and not 1950 <= date.fromisoformat(told["due_on"]).year <= 2150:
-        raise ArchiveError(f"A test of the file is due on {told['due_on']}, which is no day of ours")
+        raise ArchiveError(f"A test of the file is due on {told['due_on']}, which is not a plausible date")
 
 
 def _new_job(session: Session, told: dict[str, Any], code: str) -> Job:

@@ -252,10 +252,15 @@ def take_back(session: Session, item: KitItem, by: str, at: datetime) -> None:
     session.flush()
 
 
-def add_tare(session: Session, item: KitItem, mass_g: float, by: str, at: datetime) -> KitEvent:
-    """A tin weighed empty, clean and dry; raises FieldError for a mass no tin has."""
+def refuse_tare(mass_g: float) -> None:
+    """Raise FieldError for a mass no tin has."""
     if not 0 < mass_g < 100_000:
         raise FieldError("mass_g", f"{mass_g} g is no tin's mass")
+
+
+def add_tare(session: Session, item: KitItem, mass_g: float, by: str, at: datetime) -> KitEvent:
+    """A tin weighed empty, clean and dry; raises FieldError for a mass no tin has."""
+    refuse_tare(mass_g)
     return add_event(session, item, "tare", {"mass_g": mass_g}, by, at)
 
 

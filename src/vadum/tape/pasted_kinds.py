@@ -2,14 +2,19 @@
 that one paste made is undone."""
 
 from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
 from datetime import date, datetime
+from functools import cached_property
 from typing import Any, Literal, NamedTuple
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from sqlmodel import Session, SQLModel
 
 from vadum.soil.contract.errors import FieldError
+from vadum.soil.contract.fields import PlainNumber
+from vadum.soil.contract.method import Method
 from vadum.tape import ground, kit, put_right, schedule, specimens
+from vadum.tape.codes import refuse_alike
 from vadum.tape.ground import NewSample, NewSpot, Place
 from vadum.tape.kit import NewItem
 from vadum.tape.pasted_list import Column, Line, Listed, read_list
@@ -17,45 +22,77 @@ from vadum.tape.runs import NotAllowed
 from vadum.tape.tables import Job, KitItem, Owed, Person, Sample, Specimen, Spot
 
 Kind = Literal["tins", "locations", "samples", "schedule"]
-NOT_TAKEN = "Undone: registered by a paste that was taken back"
+MADE_BY_MISTAKE = "entered by mistake, undone"
 
 
 class Made(BaseModel):
-    """One thing that a paste made or changed: what it was before, where it was there before."""
+    """One thing that was just made or changed, and what it was before: a tin's mass in g, a test's day and why it stood
+    withdrawn. Empty: it was not there."""
 
     model_config = ConfigDict(extra="forbid")
     what: Literal["tin", "tare", "location", "sample", "test", "specimen"]
     id: int = Field(ge=1, le=2**31 - 1)
-    was: str = Field("", max_length=40)
+    former_g: PlainNumber | None = None
+    former_due_on: date | None = None
+    withdrawn_because: str = Field("", max_length=schedule.MOST_REASON)
 
 
-class Doer(NamedTuple):
-    """For whom a list is made: the session, the job it belongs to, who, when; the day for lines without one, and the
-    job's samples, where tests are asked for."""
+@dataclass
+class Doer:
+    """For whom a list is made: the session, the job it belongs to, who, when; the day for lines without one."""
 
     session: Session
     job: Job | None
     by: Person
     now: datetime
     due_on: date | None = None
-    places: tuple[Place, ...] = ()
+    taken: dict[str, list[str]] = field(default_factory=dict)
+
+    def refuse_taken(self, key: str, code: str, others: Callable[[], list[str]], words: str) -> None:
+        """Raise FieldError for a code that looks like one that is there, or like one of an earlier line."""
+        taken = self.taken.setdefault(key, [])
+        if not taken:
+            taken += others()
+        refuse_alike(code, taken, words)
+        taken.append(code)
+
+    @cached_property
+    def places(self) -> list[Place]:
+        """The samples of the job."""
+        return ground.places(self.session, self.job.id or 0) if self.job else []
+
+    @cached_property
+    def spots(self) -> dict[str, Spot]:
+        """The locations of the job by their code, whichever way it is written."""
+        return {s.code.casefold(): s for s in ground.spots_of(self.session, self.job)} if self.job else {}
+
+    @cached_property
+    def tins(self) -> dict[str, kit.State]:
+        """Every tin that was ever registered, by its number."""
+        today = self.now.date()
+        both = (*kit.states(self.session, today), *kit.states(self.session, today, retired=True))
+        return {state.item.code: state for state in both if state.item.kind == "tin"}
+
+
+# What a line does, in words, and the act itself: who only looks does not act, and holds up nobody's readings.
+Act = Callable[[], Made | None]
+Planned = tuple[str, Act]
 
 
 class Result(NamedTuple):
-    """A list with what each of its lines does; what was made by those that can be taken."""
+    """A list with what each of its lines does, by their numbers."""
 
     listed: Listed
     does: Mapping[int, str]
-    made: tuple[Made, ...]
 
 
 class ListKind(NamedTuple):
-    """A kind of list: its columns, what one line makes, and what its things are called."""
+    """A kind of list: its columns, what one line would make, and what its things are called."""
 
     columns: tuple[Column, ...]
-    make: Callable[[Doer, dict[str, str]], tuple[str, Made | None]]
+    plan: Callable[[Doer, dict[str, str]], Planned]
     noun: str
-    read: Callable[[str, Doer, Mapping[str, str]], Listed] | None = None
+    grid: bool = False  # may also come as a table with one column for each test
 
 
 def _checked(model: type[BaseModel], values: dict[str, Any]) -> Any:
@@ -64,61 +101,82 @@ def _checked(model: type[BaseModel], values: dict[str, Any]) -> Any:
         return model.model_validate(values)
     except ValidationError as error:
         first = error.errors()[0]
-        field = str(first["loc"][0]) if first["loc"] else ""
-        raise FieldError(field, str(first["msg"]).removeprefix("Value error, ")) from None
+        name = str(first["loc"][0]) if first["loc"] else ""
+        raise FieldError(name, str(first["msg"]).removeprefix("Value error, ")) from None
 
 
-def _tin(doer: Doer, values: dict[str, str]) -> tuple[str, Made | None]:
+def _tin(doer: Doer, values: dict[str, str]) -> Planned:
     new = _checked(NewItem, {"kind": "tin", "code": values["code"], "title": values.get("title", "")})
-    item = kit.find(doer.session, "tin", new.code)
     grams = float(values["mass_g"]) if "mass_g" in values else None
-    if item is None:
-        item = kit.add_item(doer.session, new)
-        if grams is not None:
-            kit.add_tare(doer.session, item, grams, doer.by.initials, doer.now)
-        return "new" if grams is not None else "new, not weighed yet", Made(what="tin", id=item.id or 0)
-    if item.retired_at is not None:
-        kit.take_back(doer.session, item, doer.by.initials, doer.now)
-    elif grams is None:
-        return "registered already: nothing to do", None
+    if grams is not None:
+        kit.refuse_tare(grams)
+    known = doer.tins.get(new.code)
+    if known is None:
+        codes = lambda: list(doer.tins)  # noqa: E731
+        doer.refuse_taken("tins", new.code, codes, "another tin")
+        return ("new" if grams is not None else "new, not weighed yet"), lambda: _registered(doer, new, grams)
+    retired, before = known.item.retired_at is not None, known.tare_g
     if grams is None:
-        return "taken into use again", Made(what="tin", id=item.id or 0)
-    before = kit.state(doer.session, item, doer.now.date()).tare_g
-    kit.add_tare(doer.session, item, grams, doer.by.initials, doer.now)
-    was = "" if before is None else f"{before:.12g}"
-    return f"weighed again: {was or 'never weighed'} g before" if was else "weighed for the first time", Made(
-        what="tare", id=item.id or 0, was=was
-    )
+        does = "taken into use again" if retired else "registered already: nothing to do"
+    else:
+        does = "weighed for the first time" if before is None else f"weighed again: {before:.12g} g before"
+    return does, lambda: _weighed_again(doer, known.item, grams, before, retired)
 
 
-def _location(doer: Doer, values: dict[str, str]) -> tuple[str, Made | None]:
+def _registered(doer: Doer, new: NewItem, grams: float | None) -> Made:
+    item = kit.add_item(doer.session, new)
+    if grams is not None:
+        kit.add_tare(doer.session, item, grams, doer.by.initials, doer.now)
+    return Made(what="tin", id=item.id or 0)
+
+
+def _weighed_again(doer: Doer, item: KitItem, grams: float | None, before: float | None, retired: bool) -> Made | None:
+    if retired:
+        kit.take_back(doer.session, item, doer.by.initials, doer.now)
+    if grams is not None:
+        kit.add_tare(doer.session, item, grams, doer.by.initials, doer.now)
+    if retired:
+        return Made(what="tin", id=item.id or 0)
+    return Made(what="tare", id=item.id or 0, former_g=before) if grams is not None else None
+
+
+def _location(doer: Doer, values: dict[str, str]) -> Planned:
+    job, new = doer.job, _checked(NewSpot, values)
+    assert job is not None
+    codes = lambda: [s.code for s in doer.spots.values()]  # noqa: E731
+    doer.refuse_taken("locations", new.code, codes, "another location of this job")
+    return f"new {new.kind}", lambda: Made(what="location", id=ground.add_spot(doer.session, job, new).id or 0)
+
+
+def _sample(doer: Doer, values: dict[str, str]) -> Planned:
     assert doer.job is not None
-    spot = ground.add_spot(doer.session, doer.job, _checked(NewSpot, values))
-    return f"new {spot.kind}", Made(what="location", id=spot.id or 0)
-
-
-def _sample(doer: Doer, values: dict[str, str]) -> tuple[str, Made | None]:
-    assert doer.job is not None
-    rest = dict(values)
-    where = rest.pop("location")
-    spots = {s.code.casefold(): s for s in ground.spots_of(doer.session, doer.job)}
-    spot = spots.get(where.strip().casefold())
+    where = values["location"]
+    spot = doer.spots.get(where.strip().casefold())
     if spot is None:
         raise FieldError("location", f"{where[:30]} is not a location of {doer.job.code}: paste locations first")
-    made = ground.add_sample(doer.session, spot, _checked(NewSample, rest))
-    return f"new sample of {spot.code}", Made(what="sample", id=made.id or 0)
+    new = _checked(NewSample, {name: value for name, value in values.items() if name != "location"})
+    codes = lambda: [p.sample.code for p in doer.places if p.spot.id == spot.id]  # noqa: E731
+    doer.refuse_taken(f"samples of {spot.id}", new.code, codes, f"another sample of {spot.code}")
+    act: Act = lambda: Made(what="sample", id=ground.add_sample(doer.session, spot, new).id or 0)  # noqa: E731
+    return f"new sample of {spot.code}", act
 
 
-def _test(doer: Doer, values: dict[str, str]) -> tuple[str, Made | None]:
+def _test(doer: Doer, values: dict[str, str]) -> Planned:
     place, its = schedule.line_means(doer.places, values)
     due = date.fromisoformat(values["due_on"]) if "due_on" in values else doer.due_on
     if due is None:
         raise FieldError("due_on", "give a day, such as 2026-05-19")
     before = schedule.on_sample(doer.session, place.sample.id or 0, its.name)
-    was = before.due_on.isoformat() if before is not None else ""
-    row = schedule.ask(doer.session, place.sample, its.name, due)
-    does = f"{its.title} by {due.isoformat()}" + (f", {was} before" if was else "")
-    return does, Made(what="test", id=row.id or 0, was=was)
+    was = f", {before.due_on.isoformat()} before" if before is not None else ""
+    return f"{its.title} by {due.isoformat()}{was}", lambda: ask_for(doer.session, place.sample, its, due)
+
+
+def ask_for(session: Session, sample: Sample, its: Method, due_on: date) -> Made:
+    """Put a test on the schedule; what takes it back."""
+    before = schedule.on_sample(session, sample.id or 0, its.name)
+    day, because = (before.due_on, before.withdrawn_because) if before is not None else (None, "")
+    row = schedule.ask(session, sample, its.name, due_on)
+    return Made(what="test", id=row.id or 0, former_due_on=day, withdrawn_because=because)
 
 
 KINDS: dict[str, ListKind] = {
@@ -165,35 +223,41 @@ KINDS: dict[str, ListKind] = {
         ),
         _test,
         "test",
-        lambda text, doer, units: (
-            schedule.read_grid(text, doer.places) or read_list(KINDS["schedule"].columns, text, units)
-        ),
+        grid=True,
     ),
 }
 
 
-def carry_out(kind: ListKind, text: str, doer: Doer, units: Mapping[str, str]) -> Result:
-    """Make what every line of a list says; a line that cannot be taken says why and makes nothing.
+def look(kind: ListKind, text: str, doer: Doer, units: Mapping[str, str]) -> tuple[Result, list[Act]]:
+    """What every line of a list would do, and the acts; a line that cannot be taken says why and has none.
 
-    Who only looks rolls the transaction back: what a preview says is what making it would do. Raises FieldError for a
-    text that is no list.
+    Nothing is written. Raises FieldError for a text that is no list.
     """
-    listed = (kind.read or (lambda t, d, u: read_list(kind.columns, t, u)))(text, doer, units)
+    grid = schedule.read_grid(text, doer.places) if kind.grid else None
+    listed = grid or read_list(kind.columns, text, units)
     if listed.asks:
-        return Result(listed, {}, ())
-    lines, does, made = [], {}, []
+        return Result(listed, {}), []
+    lines, does, acts = [], {}, []
     first_of: dict[str, int] = {}
     for line in listed.lines:
         problem = line.problem or _twice(kind, line, first_of)
         if not problem:
             try:
-                does[line.number], one = kind.make(doer, line.values)
-                made += [one] if one is not None else []
+                does[line.number], act = kind.plan(doer, line.values)
+                acts.append(act)
             except FieldError as error:
                 label = next((c.label for c in kind.columns if c.key == error.field), "")
                 problem = f"{label}: {error.problem}" if label and label not in error.problem.lower() else error.problem
         lines.append(line._replace(problem=problem))
-    return Result(listed._replace(lines=tuple(lines)), does, tuple(made))
+    return Result(listed._replace(lines=tuple(lines)), does), acts
+
+
+def make(kind: ListKind, text: str, doer: Doer, units: Mapping[str, str]) -> tuple[Made, ...]:
+    """Make all that a list says; raises FieldError with its first line that cannot be taken. The caller's transaction
+    decides: all of it, or nothing."""
+    result, acts = look(kind, text, doer, units)
+    result.listed.refuse()
+    return tuple(one for act in acts if (one := act()) is not None)
 
 
 def _twice(kind: ListKind, line: Line, first_of: dict[str, int]) -> str:
@@ -225,17 +289,18 @@ def _undo_one(session: Session, one: Made, by: Person, now: datetime) -> None:
     row: Any = session.get(TABLES[one.what], one.id)
     if row is None:
         return  # gone already
+    if one.what in ("tin", "tare") and row.kind != "tin":
+        raise NotAllowed(f"{row.code} is not a tin")
     if one.what == "specimen":
         specimens.delete_unused(session, row)
-        return
-    if one.what in ("location", "sample"):
+    elif one.what in ("location", "sample"):
         put_right.delete_empty(session, row)
     elif one.what == "tin":
-        if row.kind != "tin":
-            raise NotAllowed(f"{row.code} is not a tin")
         if row.retired_at is None:
-            kit.retire(session, row, NOT_TAKEN, by.initials, now)
-    elif one.what == "tare" and one.was:
-        kit.add_tare(session, row, float(one.was), by.initials, now)
-    elif one.what == "test":
-        schedule.take_back(session, row, date.fromisoformat(one.was) if one.was else None)
+            kit.retire(session, row, MADE_BY_MISTAKE, by.initials, now)
+    elif one.what == "tare":
+        if one.former_g is not None:
+            kit.add_tare(session, row, one.former_g, by.initials, now)
+    else:
+        reason = one.withdrawn_because or ("" if one.former_due_on else MADE_BY_MISTAKE)
+        schedule.take_back(session, row, one.former_due_on, by, reason)

@@ -161,7 +161,7 @@ def read_list(columns: Sequence[Column], text: str, units: Mapping[str, str] | N
             break
     assert best is not None
     if not best.lines:
-        raise FieldError("pasted", "has heads and no line below them")
+        raise FieldError("pasted", "has headings but no lines")
     return best
 
 

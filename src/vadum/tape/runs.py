@@ -17,7 +17,7 @@ from vadum.soil.contract.errors import FieldError, VadumError
 from vadum.soil.contract.fields import RecordPart, number, unit_of
 from vadum.soil.contract.method import Method
 from vadum.soil.contract.numerics import plain
-from vadum.soil.contract.outcome import Outcome, Verdict, judged
+from vadum.soil.contract.outcome import Advice, Outcome, Verdict, judged
 from vadum.soil.contract.school import School
 from vadum.soil.register import METHODS, method
 from vadum.tape import kit
@@ -462,10 +462,15 @@ def _ask_of_register(stood_in: Taped, entry: Taped) -> None:
 
 def _ask(before: Read, after: Read, entry: Taped) -> None:
     """What speaks against a figure is asked before it is kept: target, twins, the reading before, what follows."""
-    its = (before.method, before.facts, before.school)
+    at = _moment_of(after, entry)
+    advice = before.at(at).advice or Advice(headline="")
+    expected = (
+        *filter(None, (questions.expected_by_advice(advice).get(entry.path),)),
+        *questions.expected(before.method, before.facts, before.school, before.folded.record, entry.path),
+    )
     question = (
-        questions.asked(*its, before.folded.record, entry.path, entry.value)
-        or questions.too_early(*its, entry.path, _moment_of(after, entry))
+        questions.asked(expected, entry.path, entry.value)
+        or questions.too_early(advice, entry.path, at)
         or questions.asked_of_results(before.outcome, after.outcome)
     )
     if question:

@@ -157,7 +157,7 @@ def line_means(places: Sequence[Place], values: dict[str, str]) -> tuple[Place, 
     where, asked = values["sample"], values["test"]
     place = _sample_called(places, where)
     if place is None:
-        raise FieldError("sample", f"{where[:30]!r} is no sample of this job, or more than one")
+        raise FieldError("sample", f"{where[:30]!r} is not a sample of this job, or matches more than one")
     its = _method_called(asked)
     if its is None:
         raise FieldError("test", f"Test not recognised: {asked[:30]!r}")
@@ -188,11 +188,11 @@ def _grid_lines(rows: list[tuple[int, tuple[str, ...]]]) -> Iterator[Line]:
                 yield Line(number, values, f"{head}: {error}")
 
 
-def take_back(session: Session, row: Owed, due_on: date | None) -> None:
-    """Undo what a paste put on the schedule: the day that was there before, or nothing where none was."""
-    if due_on is None:
-        session.delete(row)
-    else:
-        row.due_on = due_on
-        session.add(row)
+def take_back(session: Session, row: Owed, former_due_on: date | None, by: Person, reason: str) -> None:
+    """Undo that a test was asked for: its former day where it had one; withdrawn again where a reason is given."""
+    if former_due_on is not None:
+        row.due_on = former_due_on
+    if reason:
+        withdraw(session, row, by, reason)
+    session.add(row)
     session.flush()

@@ -143,7 +143,7 @@ def delete_unused(session: Session, specimen: Specimen) -> None:
     )
     for table, where, word in rests:
         if session.execute(select(table).where(where)).first() is not None:
-            raise NotAllowed(f"{specimen.code} is used by {word}: it is not deleted")
+            raise NotAllowed(f"{specimen.code} is used by {word} and cannot be deleted")
     session.delete(specimen)
     session.flush()
 

@@ -386,7 +386,7 @@ def take_back(session: Session, run: Run, first: int, last: int, by: Person, at:
     mine = [e for e in entries if first <= e.seq <= last and e.value is not None and e.id not in struck]
     foreign = next((e for e in mine if not e.source.startswith(("import", "kit"))), None)
     if foreign is not None:
-        raise NotAllowed(f"reading {foreign.seq} was not imported: it stays")
+        raise NotAllowed(f"reading {foreign.seq} is not part of this import: strike it out by itself")
     for begin in range(0, len(mine), MOST_STRIKES):
         some = mine[begin : begin + MOST_STRIKES]
         ids = tuple(uuid.UUID(e.id) for e in some)

@@ -3,7 +3,7 @@ of its instrument, and what such readings usually are. A figure outside is asked
 
 import math
 import re
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from datetime import datetime
 from itertools import pairwise
 from statistics import median
@@ -17,7 +17,6 @@ from vadum.soil.contract.outcome import Advice, Outcome
 from vadum.soil.contract.school import School
 from vadum.soil.contract.times import clock, span
 from vadum.soil.contract.usual import usual_of, usual_result
-from vadum.soil.contract.waits import Oven, Wait
 
 TWIN_FACTOR = 1.5  # twins of one specimen differ by far less; a lost digit or a factor of ten by more
 TARGET_FACTOR = 1.6
@@ -81,10 +80,10 @@ def _target(method: Method, facts: Any, school: School, path: str, unit: str) ->
 _AMOUNT = re.compile(r"^(\d+(?:\.\d+)?)(?:–(\d+(?:\.\d+)?))?\s*(\S.*)$")
 # Amounts that are what the reading should be: water to add, the mass of a dish or a hanger, a seating force. A pressure
 # may be that of the reading after the next; a single rate is the most that is permitted, a slower one is no slip.
-_IS_THE_READING = ("mL", "g", "kg", "N")
+_UNITS_OF_AMOUNTS = ("mL", "g", "kg", "N")
 
 
-def told_by(advice: Advice) -> dict[str, Expected]:
+def expected_by_advice(advice: Advice) -> dict[str, Expected]:
     """What the amount that an advice names asks of the reading that it wants first: water to add, a rate, a load."""
     match = _AMOUNT.match(advice.amount.replace("\u00a0", " "))
     if match is None or not advice.wants:
@@ -92,7 +91,7 @@ def told_by(advice: Advice) -> dict[str, Expected]:
     path = advice.wants[0]
     unit = unit_of(paths.field_name(path))
     low, high = float(match[1]), float(match[2] or match[1])
-    meant = unit in _IS_THE_READING or (unit == "mm/min" and match[2])
+    meant = unit in _UNITS_OF_AMOUNTS or (unit == "mm/min" and match[2])
     if unit != match[3] or not meant or not 0 < low <= high:
         return {}
     return {path: Expected(low / TARGET_FACTOR, high * TARGET_FACTOR, f"{{}}? {advice.amount} was the target.")}
@@ -147,7 +146,7 @@ def _range(record: RecordPart, name: str, unit: str) -> Iterator[Expected]:
         yield Expected(-math.inf, most, f"{{}}? {instrument.capitalize()} reads to {_words(most, unit)}.")
 
 
-def asked(method: Method, facts: Any, school: School, record: RecordPart, path: str, typed: Any) -> str:
+def asked(expected: Iterable[Expected], path: str, typed: Any) -> str:
     """The question that a typed figure raises; empty where nothing speaks against it, or it is no figure."""
     try:
         value = number(typed)
@@ -155,23 +154,23 @@ def asked(method: Method, facts: Any, school: School, record: RecordPart, path: 
         return ""
     if math.isnan(value):
         return ""
-    found = next((e for e in expected(method, facts, school, record, path) if not e.low <= value <= e.high), None)
+    found = next((e for e in expected if not e.low <= value <= e.high), None)
     return found.words.replace("{}", f"{str(typed).strip()} {unit_of(paths.field_name(path))}".strip()) if found else ""
 
 
-def too_early(method: Method, facts: Any, school: School, path: str, at: datetime) -> str:
-    """The question that an event or a weighing raises when it comes before the wait ahead of it is over; else empty."""
-    for task in method.flow:
-        if not isinstance(task, Oven | Wait) or not task.applies(school):
+def too_early(advice: Advice, path: str, at: datetime) -> str:
+    """The question that an event or a weighing raises when it comes before the wait ahead of it is over; else empty.
+
+    `advice` is that of the moment `at`, before the reading. What a clock calls has a window of its own.
+    """
+    for due in advice.due:
+        if due.at is None or due.since is None or due.by == "clock":
             continue
-        advice = task.advice(facts, school, at)
-        due = next((d for d in advice.due if d.at and d.since), None) if advice and path in advice.wants else None
-        if due is None or due.at is None or due.since is None:
-            continue
-        tolerance_s = max(due.window_s or 0, LEAST_EARLY_S, EARLY_SHARE * (due.at - due.since).total_seconds())
-        if (due.at - at).total_seconds() > tolerance_s:
-            left = span((due.at - at).total_seconds() / 60)
-            return f"Too early by {left}: due at {clock(due.at, at)}"
+        alike = paths.pattern_of(path) == paths.pattern_of(due.path) and path in advice.wants
+        early_s = (due.at - at).total_seconds()
+        wait_s = (due.at - due.since).total_seconds()
+        if (path == due.path or alike) and early_s > max(due.window_s or 0, LEAST_EARLY_S, EARLY_SHARE * wait_s):
+            return f"Too early by {span(early_s / 60)}: due at {clock(due.at, at)}"
     return ""
 
 

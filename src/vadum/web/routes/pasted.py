@@ -1,16 +1,15 @@
 """Lists that are pasted: looked at before anything is made, made whole or not at all, and undone in one stroke."""
 
 from datetime import date
-from typing import Any
+from typing import Annotated, Any
 from urllib.parse import quote
 
 from fastapi import APIRouter, Request
 from pydantic import BaseModel, ConfigDict, Field
 from sqlmodel import Session
 
-from vadum.tape import ground, pasted_kinds
-from vadum.tape.pasted_kinds import KINDS, Doer, Kind, Made, Result
-from vadum.tape.tables import Job
+from vadum.tape import pasted_kinds
+from vadum.tape.pasted_kinds import KINDS, Doer, Kind, Made
 from vadum.web.context import Me, Missing, Reading, Shop, TheShop, page, part
 from vadum.web.routes.ground import the_job
 from vadum.web.undoing import undo
@@ -28,7 +27,7 @@ class Pasted(BaseModel):
     pasted: str = Field(max_length=MOST_TEXT)
     job: str = Field("", max_length=20)
     due_on: date | None = None
-    units: dict[str, str] = Field(default_factory=dict, max_length=20)
+    units: dict[str, Annotated[str, Field(max_length=30)]] = Field(default_factory=dict, max_length=20)
 
 
 class Undone(BaseModel):
@@ -38,24 +37,15 @@ class Undone(BaseModel):
     made: tuple[Made, ...] = Field(max_length=MOST_MADE)
 
 
-class _OnlyLooked(Exception):
-    """Rolls a transaction back: nothing is kept of what was only looked at."""
-
-
 def _kind(name: str) -> pasted_kinds.ListKind:
     if name not in KINDS:
         raise Missing("there is no such list")
     return KINDS[name]
 
 
-def _carried_out(session: Session, its: Shop, me: Me, name: Kind, asked: Pasted) -> Result:
-    job: Job | None = None
-    places: tuple[ground.Place, ...] = ()
-    if name != "tins":
-        job = the_job(session, asked.job)
-        places = tuple(ground.places(session, job.id or 0)) if name == "schedule" else ()
-    doer = Doer(session, job, me, its.now(), asked.due_on, places)
-    return pasted_kinds.carry_out(_kind(name), asked.pasted, doer, asked.units)
+def _doer(session: Session, its: Shop, me: Me, name: Kind, asked: Pasted) -> Doer:
+    job = None if name == "tins" else the_job(session, asked.job)
+    return Doer(session, job, me, its.now(), asked.due_on)
 
 
 def _count(many: int, noun: str) -> str:
@@ -63,26 +53,18 @@ def _count(many: int, noun: str) -> str:
 
 
 @router.post("/api/v1/pasted/{name}/preview", tags=["pasted"])
-def preview(request: Request, its: TheShop, me: Me, name: Kind, asked: Pasted) -> dict[str, Any]:
-    """What a list would make, line by line, with what cannot be taken; nothing is kept."""
-    result: Result | None = None
-    try:
-        with its.writing(me) as session:
-            result = _carried_out(session, its, me, name, asked)
-            raise _OnlyLooked
-    except _OnlyLooked:
-        assert result is not None
+def preview(request: Request, its: TheShop, me: Me, session: Reading, name: Kind, asked: Pasted) -> dict[str, Any]:
+    """What a list would make, line by line, with what cannot be taken; nothing is written."""
+    kind = _kind(name)
+    result, _ = pasted_kinds.look(kind, asked.pasted, _doer(session, its, me, name, asked), asked.units)
     listed = result.listed
-    wrong = len(listed.problems)
-    html = part(request, "_pasted_preview.html", result=result, kind=_kind(name))
+    verb = "Schedule" if kind.grid else "Register"
     return {
-        "html": html,
+        "html": part(request, "_pasted_preview.html", result=result, kind=kind),
         "lines": len(listed.lines),
-        "problems": wrong,
+        "problems": len(listed.problems),
         "asks": {column.key: column.unit for column, _ in listed.asks},
-        "words": f"Register {_count(len(listed.lines), _kind(name).noun)}"
-        if name != "schedule"
-        else f"Schedule {_count(len(listed.lines), 'test')}",
+        "words": f"{verb} {_count(len(listed.lines), kind.noun)}",
     }
 
 
@@ -91,16 +73,15 @@ def take_back(its: TheShop, me: Me, undone: Undone) -> dict[str, Any]:
     """Take back what was just made, all that one paste made: whole, or nothing where something rests on it."""
     with its.writing(me) as session:
         many = pasted_kinds.undo(session, undone.made, me, its.now())
-    return {"said": f"Undone: {_count(many, 'entry') if many == 1 else f'{many} entries'} taken back."}
+    return {"said": f"Undone: {many} {'entry' if many == 1 else 'entries'} removed."}
 
 
 @router.post("/api/v1/pasted/{name}", tags=["pasted"], status_code=201)
 def make(its: TheShop, me: Me, name: Kind, asked: Pasted) -> dict[str, Any]:
     """Make all that a list says: all of it, or nothing and the first line that cannot be taken."""
     with its.writing(me) as session:
-        result = _carried_out(session, its, me, name, asked)
-        result.listed.refuse()
-        made = [one.model_dump() for one in result.made]
+        found = pasted_kinds.make(_kind(name), asked.pasted, _doer(session, its, me, name, asked), asked.units)
+    made = [one.model_dump(mode="json") for one in found]
     job = f"/ground/{quote(asked.job)}"
     go = {"tins": "/kit", "schedule": f"{job}/schedule"}.get(name, job)
     done = "on the schedule" if name == "schedule" else "registered"

@@ -11,7 +11,8 @@ from sqlmodel import Session
 
 from vadum.soil.contract.errors import FieldError
 from vadum.soil.contract.fields import PlainNumber
-from vadum.tape import ground, identity, instrument_log, job_archive, put_right, runs, schedule
+from vadum.soil.register import method
+from vadum.tape import ground, identity, instrument_log, job_archive, pasted_kinds, put_right, runs, schedule
 from vadum.tape.ground import NewJob, NewSample, NewSpot
 from vadum.tape.tables import Job, Owed, Sample, Spot
 from vadum.web import attached_instruments
@@ -82,9 +83,9 @@ def _page(job: Job, spot: str = "") -> str:
 @router.post("/jobs/import", tags=["ground"], status_code=201)
 @body_up_to(JOB_BYTES)
 def import_job(its: TheShop, me: Me, brought: NewArchive) -> dict[str, Any]:
-    """Bring a whole job in, as another program exported it: a manager's work, as it brings signatures with it."""
+    """Import a whole job that another program exported; only a manager can, because it carries signatures."""
     if me.role != "manager":
-        raise runs.NotAllowed("a job that brings signatures with it is brought in by a manager")
+        raise runs.NotAllowed("only a manager can import a job, because it carries signatures")
     try:
         content = base64.b64decode(brought.file, validate=True)
     except ValueError:
@@ -136,7 +137,7 @@ def change_sample(its: TheShop, me: Me, sample_id: Id, new: NewSample) -> dict[s
 
 
 OPPOSITE = {"close": "open", "open": "close"}
-DONE = {"close": "closed", "open": "open again", "delete": "deleted"}
+DONE = {"close": "closed", "open": "reopened", "delete": "deleted"}
 
 
 def _close(its: Shop, me: Me, find: Any, word: str, base: str) -> dict[str, Any]:
@@ -229,7 +230,7 @@ def bring_back(its: TheShop, me: Me, code: str, why: Why) -> dict[str, str]:
 @router.post("/jobs/{code}/schedule/tests", tags=["schedule"])
 def ask(its: TheShop, me: Me, code: str, asked: TestsAsked) -> dict[str, Any]:
     """Put tests on the schedule of a job."""
-    made: list[dict[str, Any]] = []
+    made: list[pasted_kinds.Made] = []
     with its.writing(me) as session:
         job = the_job(session, code)
         places = {p.sample.id: p for p in ground.places(session, job.id or 0)}
@@ -239,13 +240,13 @@ def ask(its: TheShop, me: Me, code: str, asked: TestsAsked) -> dict[str, Any]:
             sample_id, _, name = one.partition(":")
             if int(sample_id) not in places:
                 raise FieldError("tests", f"sample {sample_id} is none of this job")
-            sample = places[int(sample_id)].sample
-            before = schedule.on_sample(session, sample.id or 0, name)
-            was = before.due_on.isoformat() if before is not None else ""
-            row = schedule.ask(session, sample, name, asked.due_on)
-            made.append({"what": "test", "id": row.id, "was": was})
+            made.append(pasted_kinds.ask_for(session, places[int(sample_id)].sample, method(name), asked.due_on))
         go = f"{_page(job)}/schedule"
-    return {"go": go, "said": f"{len(asked.tests)} on the schedule.", "undo": undo("/undo", {"made": made})}
+    return {
+        "go": go,
+        "said": f"{len(asked.tests)} on the schedule.",
+        "undo": undo("/undo", {"made": [one.model_dump(mode="json") for one in made]}),
+    }
 
 
 def _owed(session: Session, owed_id: int) -> tuple[Owed, Job]:

@@ -128,7 +128,7 @@ def work_form(
     `at` is the reading that the page entered last, `field` one that was asked for by name.
     """
     form = _form(read, advice.wants, now, opened=opened, at=at, field=field)
-    told = questions.told_by(advice)
+    told = questions.expected_by_advice(advice)
     return form._replace(
         fields=[v._replace(asks=_asks(read, v, told[v.path])) if v.path in told else v for v in form.fields]
     )

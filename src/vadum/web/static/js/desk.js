@@ -108,7 +108,7 @@ async function remark({ remark: was, remarkEntry: entry }) {
 async function setAside() {
   const reason = await askWhy(
     "Set this run aside?",
-    "It is kept whole, out of sight, and can be brought back.",
+    "All readings are kept. You can bring the run back from All runs.",
     true,
     "Set aside",
   );

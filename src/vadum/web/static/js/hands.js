@@ -216,9 +216,9 @@ function offerUndo(entry, words) {
 export async function undoEvent(path) {
   await idle();
   const button = [...desk.querySelectorAll(`button[data-entry][data-path="${CSS.escape(path)}"]`)].pop();
-  if (!button) return slip("It is no longer among the last readings: correct it from the list of readings.");
+  if (!button) return slip("Too many readings since then: strike it out under “further back…”.");
   await keep({ path, value: null, strikes: [button.dataset.entry], reason: "recorded by mistake" });
-  say("Undone: struck with its own line on the tape.");
+  say("Undone. The time is struck out and stays on the tape.");
 }
 
 // A tin or a mould that holds another soil is used with a reason, or not at all.

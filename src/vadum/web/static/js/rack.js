@@ -80,6 +80,7 @@ function keep(run, entry, { insist = false, input = null } = {}) {
   const words = input?.labels?.[0]?.textContent.trim();
   const letter = write(`/runs/${run}/entries`, entry, { insist, words });
   const began = performance.now();
+  const picked = pick;
   slip("");
   if (input) {
     input.dataset.sent = "1";
@@ -91,11 +92,11 @@ function keep(run, entry, { insist = false, input = null } = {}) {
     try {
       const parts = await postEntry(letter);
       if (parts.broken) slip(`Saved. ${parts.broken}`);
-      await landed(input);
+      await landed(input, picked);
     } catch (error) {
       if (error instanceof Waiting || error instanceof Troubled) {
         slip(error.message);
-        await landed(input);
+        await landed(input, picked);
       } else if (error instanceof Refusal) refused(error, input, words, began);
       else throw error;
     }
@@ -110,11 +111,11 @@ function goOn() {
   else hold();
 }
 
-async function landed(input) {
+async function landed(input, picked) {
   if (input) {
     input.dataset.saved = "1";
-    // What still stands open in the form belongs to the same vessel: it comes next.
-    pick = inputs().some((one) => !one.dataset.sent) ? input.form?.dataset.pick || "" : "";
+    // What is still open in the form belongs to the same vessel and comes next, unless another was chosen meanwhile.
+    if (pick === picked) pick = inputs().some((one) => !one.dataset.sent) ? input.form?.dataset.pick || "" : "";
   }
   await refresh(true);
 }

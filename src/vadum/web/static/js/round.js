@@ -75,7 +75,7 @@ function refused(tin, error) {
   slip(error.slip ? `${error.message}. Enter again saves it as typed.` : error.message, tin);
   stones[tins.indexOf(tin)].classList.add("asked");
   if (input()?.value)
-    return slip(`${tin.querySelector(".bigtin").textContent.trim()}: ${error.message}. It comes back.`);
+    return slip(`${tin.querySelector(".bigtin").textContent.trim()}: ${error.message}. You return to it at the end.`);
   go(tins.indexOf(tin));
   field.select();
 }
