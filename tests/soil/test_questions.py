@@ -117,6 +117,19 @@ def test_sound_readings_are_not_asked_about():
     assert not unjust
 
 
+@pytest.mark.parametrize("name", METHODS)
+def test_only_figures_are_expected_anywhere_and_every_place_of_a_record_can_be_asked_about(name):
+    """Every place that a record holds, moments, choices and notes among them, is held against what speaks there."""
+    method = METHODS[name]
+    for school in method.schools.values():
+        record = method.virtual(103, school, None).record
+        read = method.read(record, school)
+        for path in flat(record):
+            field = paths.field_of(method.Record, path)
+            found = expected(method, read.facts, school, read.record, path)
+            assert not found or kind_of(field)[0] in ("number", "count"), path
+
+
 @pytest.mark.parametrize(
     ("amount", "path", "typed", "asks"),
     [
@@ -151,7 +164,7 @@ def drying(**its):
 
 @pytest.mark.parametrize("path", ["trials[0].mass_dry_g", "trials[1].mass_dry_g"])
 def test_a_weighing_before_its_wait_is_over_is_asked_about_and_one_nearly_in_time_is_not(path):
-    assert too_early(drying(), path, IN + timedelta(hours=13)) == "Too early by 3 h: due at tomorrow 02:00"
+    assert too_early(drying(), path, IN + timedelta(hours=13)) == "Too early by 3 h: due tomorrow 02:00"
     # Two hundredths of sixteen hours, 19 min, are let pass.
     assert too_early(drying(), path, IN + timedelta(hours=15, minutes=39))
     assert not too_early(drying(), path, IN + timedelta(hours=15, minutes=42))

@@ -3,7 +3,7 @@
 import uuid
 from collections import OrderedDict
 from collections.abc import Iterable, Iterator
-from datetime import datetime, timedelta
+from datetime import datetime, timedelta, tzinfo
 from functools import partial
 from threading import Lock
 from typing import Any, NamedTuple
@@ -392,7 +392,7 @@ def post(
     if not insist and new.value is not None:
         if by_hand and stood_in is not None:
             _ask_of_register(stood_in, entry)
-        _refuse_slip(run, before, entries, entry, asks=by_hand and not entry.strikes)
+        _refuse_slip(run, before, entries, entry, arrived.tzinfo, asks=by_hand and not entry.strikes)
     if run.state != "practice" and (by_hand or not insist) and new.value is not None and not new.strikes:
         held = held_elsewhere(session, run, entry, compute, at)
         if held and not new.reason.strip():
@@ -460,9 +460,9 @@ def _ask_of_register(stood_in: Taped, entry: Taped) -> None:
         raise SlipError(entry.path, found, "Look at the number and the figure again.")
 
 
-def _ask(before: Read, after: Read, entry: Taped) -> None:
+def _ask(before: Read, after: Read, entry: Taped, zone: tzinfo | None) -> None:
     """What speaks against a figure is asked before it is kept: target, twins, the reading before, what follows."""
-    at = _moment_of(after, entry)
+    at = _moment_of(after, entry).astimezone(zone)
     advice = before.at(at).advice or Advice(headline="")
     expected = (
         *filter(None, (questions.expected_by_advice(advice).get(entry.path),)),
@@ -483,8 +483,10 @@ def _moment_of(read: Read, entry: Taped) -> datetime:
     return value if isinstance(value, datetime) else entry.at
 
 
-def _refuse_slip(run: Run, older: list[Taped], newer: list[Taped], entry: Taped, *, asks: bool = False) -> None:
-    """A new stop that points at this entry undoes the whole transaction: nothing is half kept."""
+def _refuse_slip(
+    run: Run, older: list[Taped], newer: list[Taped], entry: Taped, zone: tzinfo | None, *, asks: bool = False
+) -> None:
+    """A new stop that points at this entry undoes the whole transaction: nothing is half kept; times as `zone` says."""
     try:
         before, after = (
             fenced(run, tuple(tape), "judged", lambda some: compute(run, list(some))) for tape in (older, newer)
@@ -497,7 +499,7 @@ def _refuse_slip(run: Run, older: list[Taped], newer: list[Taped], entry: Taped,
         if verdict.level == "stop" and (verdict.rule, verdict.found) not in stood and points_here:
             raise SlipError(entry.path, verdict.found, verdict.remedy)
     if asks and not is_block(entry.value) and not isinstance(entry.value, dict):
-        _ask(before, after, entry)
+        _ask(before, after, entry, zone)
 
 
 def note_step(

@@ -10,7 +10,7 @@ from statistics import median
 from typing import Any, NamedTuple
 
 from vadum.soil.contract import paths
-from vadum.soil.contract.fields import RecordPart, known, number, unit_of
+from vadum.soil.contract.fields import RecordPart, kind_of, known, number, unit_of
 from vadum.soil.contract.method import Method
 from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.outcome import Advice, Outcome
@@ -51,6 +51,9 @@ def _words(value: float, unit: str) -> str:
 
 def expected(method: Method, facts: Any, school: School, record: RecordPart, path: str) -> tuple[Expected, ...]:
     """What speaks against a figure at that place, the strongest first; the record is what was read before it."""
+    field = paths.field_of(method.Record, path)
+    if field is None or kind_of(field)[0] not in ("number", "count"):
+        return ()  # moments, choices and notes are no figures
     name = paths.field_name(path)
     unit = unit_of(name)
     found = [
@@ -170,7 +173,7 @@ def too_early(advice: Advice, path: str, at: datetime) -> str:
         early_s = (due.at - at).total_seconds()
         wait_s = (due.at - due.since).total_seconds()
         if (path == due.path or alike) and early_s > max(due.window_s or 0, LEAST_EARLY_S, EARLY_SHARE * wait_s):
-            return f"Too early by {span(early_s / 60)}: due at {clock(due.at, at)}"
+            return f"Too early by {span(early_s / 60)}: due {clock(due.at, at)}"
     return ""
 
 
