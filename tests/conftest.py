@@ -116,6 +116,13 @@ class Lab:
             run = runs.find(session, code, to_write=True)
             signatures.check(session, run, self.person(by), self.clock.now(), signatures.tape_end(session, run))
 
+    def reopen(self, code: str, by: str = "BL", reason: str = "a digit") -> None:
+        """Open a signed or checked run again as it stands."""
+        with self.database.writing() as session:
+            run = runs.find(session, code, to_write=True)
+            end = signatures.tape_end(session, run)
+            signatures.reopen(session, run, self.person(by), self.clock.now(), end, reason)
+
     def read(self, code: str) -> runs.Read:
         with self.database.reading() as session:
             run: Run = runs.find(session, code)

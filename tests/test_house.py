@@ -118,6 +118,18 @@ def test_what_tests_and_tools_ask_of_a_module_is_still_there():
     assert missing_names("def f():\n    from vadum.tape import runs, lost\n") == ["vadum.tape.lost"]
 
 
+def test_a_number_is_read_from_a_text_in_one_place_only():
+    """`isdigit` holds for signs that `int` refuses, and for numbers of any length: `whole_number` is asked instead."""
+    found = []
+    for file in (ROOT / "src/vadum").rglob("*.py"):
+        lines = file.read_text("utf-8").splitlines()
+        for number, line in enumerate(lines, 1):
+            near = " ".join(lines[number - 1 : number + 3])
+            if re.search(r"\.is(digit|decimal|numeric)\(\)", line) and re.search(r"\bint\(", near):
+                found.append(f"{file.relative_to(ROOT)}:{number}")
+    assert found == ["src/vadum/tape/codes.py:84"]
+
+
 def test_no_test_gives_a_server_only_the_five_seconds_of_a_clients_habit():
     """A page that is worked out for the first time on a busy machine takes as long as it takes."""
     calls = [

@@ -18,8 +18,9 @@ from vadum.tape.audit import audit
 from vadum.tape.entries import read_tape
 from vadum.tape.identity import NewIdentity
 from vadum.tape.job_archive import MANIFEST, ArchiveError
+from vadum.tape.signatures import may_check, standing
 from vadum.tape.specimens import NewSpecimen, add, begin_on
-from vadum.tape.tables import Entry, ImportedRun, Job, Run, Sample
+from vadum.tape.tables import Entry, ImportedRun, Job, LedgerLine, Run, Sample
 
 
 def picture():
@@ -100,12 +101,54 @@ def test_a_sheet_says_from_where_it_came_and_whose_initials_those_are(full, othe
     with other.database.reading() as session:
         run = runs.find(session, "WC-01")
         origin = job_archive.origin_of(session, run)
-        everyone = people.by_initials(session) | job_archive.people_of(origin)
-        where = f"from {origin.laboratory}, where it was {origin.code}"
         read = runs.compute(run, read_tape(session, run.id))
+        here = people.by_initials(session)
+        everyone = here | job_archive.people_of(origin, here, read.entries)
+        where = f"from {origin.laboratory}, where it was {origin.code}"
         sheet = sheet_of(read, runs.place_of(session, run), everyone, other.clock.now(), origin=where)
     assert ("brought in", "from Underford, where it was WC-01") in sheet.people
     assert "Ana Tell, Underford (AT)" in dict(sheet.people)["read by"]
+
+
+def test_a_signature_of_elsewhere_is_no_signature_here(full, other):
+    """Whoever wrote the file, with whatever initials: nobody of this laboratory looked."""
+    full.reopen("WC-01")
+    full.sign("WC-01")
+    bring(other, exported(full))
+    came = other.read("WC-01")
+    assert came.run.state == "signed"
+    assert standing(came).words == "signed at Underford"
+    with other.database.reading() as session:
+        for checker in ("MR", "BL"):
+            assert may_check(session, came.entries, other.person(checker)).startswith("nobody of this laboratory")
+    with pytest.raises(runs.NotAllowed, match="sign it here first"):
+        other.check("WC-01")
+    with other.database.reading() as session:
+        run = runs.find(session, "WC-01")
+        here = people.by_initials(session)
+        read = other.read("WC-01")
+        everyone = here | job_archive.people_of(job_archive.origin_of(session, run), here, read.entries)
+        sheet = sheet_of(read, runs.place_of(session, run), everyone, other.clock.now())
+    assert sheet.mark == "Signed at Underford, not here: no signature of this laboratory stands on it."
+
+
+def test_opened_and_signed_here_it_is_this_laboratorys_own(full, other):
+    bring(other, exported(full))
+    assert standing(other.read("WC-01")).words == "checked at Underford"
+    other.reopen("WC-01")
+    assert standing(other.read("WC-01")).words == "in hand, from Underford"
+    other.sign("WC-01")
+    assert standing(other.read("WC-01")).words == "to be checked, from Underford"
+    other.check("WC-01")
+    assert standing(other.read("WC-01")).words == "checked, from Underford"
+    assert audit(other.database) == (3, [])
+
+
+def test_in_the_ledger_an_import_is_the_act_of_who_brought_it_in(full, other):
+    bring(other, exported(full))
+    with other.database.reading() as session:
+        lines = session.execute(select(LedgerLine).where(LedgerLine.words == "brought in with its job")).scalars()
+        assert {line.by for line in lines} == {"MR"}
 
 
 def test_a_run_gets_the_next_number_where_its_own_is_taken(full, other):

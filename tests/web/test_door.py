@@ -8,7 +8,7 @@ import httpx2
 import pytest
 
 from tests.serving import AT, served
-from vadum.tape import runs
+from vadum.tape import ground, runs
 from vadum.tape.clock import FrozenClock
 from vadum.tape.entries import NewEntry, append
 from vadum.web.guard import HEADERS
@@ -28,6 +28,52 @@ def client(app):
 
 
 HUGE = ("99999999999999999999999999", "9223372036854775808", "4294967296", "-1")
+
+
+# Signs that Python calls digits and that make no number, and a number of more digits than any text is read of.
+NO_NUMBERS = ("²", "①", "٣", "9" * 5000, "१२")
+
+
+@pytest.mark.parametrize("word", NO_NUMBERS)
+@pytest.mark.parametrize(
+    "path", ["/labels.pdf?of=sample:{}", "/labels.pdf?of=specimen:{}:A", "/samples/{}", "/api/v1/runs?page={}"]
+)
+def test_what_only_looks_like_a_number_is_refused(client, path, word):
+    assert 400 <= client.get(path.format(word)).status_code < 500
+
+
+def test_a_body_of_a_length_that_is_no_number_is_refused(app):
+    for length in ("²", "9" * 5000, "-1", "0x10"):
+        host = app.address.removeprefix("http://")
+        name, _, port = host.partition(":")
+        with socket.create_connection((name, int(port)), timeout=20) as line:
+            head = f"POST /api/v1/jobs HTTP/1.1\r\nHost: {host}\r\nContent-Length: {length}\r\n\r\n"
+            line.sendall(head.encode("utf-8"))
+            answer = line.recv(200)
+        assert not answer or answer.startswith((b"HTTP/1.1 400", b"HTTP/1.1 413", b"HTTP/1.1 431"))
+
+
+@pytest.mark.parametrize(
+    "path", ["/api/v1/runs", "/api/v1/nothing", "/bench", "/runs.csv", "/health", "/runs/LL-01/run.json"]
+)
+def test_no_answer_of_a_person_is_kept_by_a_browser_or_on_the_way(client, path):
+    assert "no-store" in client.get(path).headers["cache-control"]
+
+
+def test_nothing_is_added_to_the_ground_of_practice(client, app):
+    with app.database.writing() as session:
+        practice = ground.practice_place(session, app.clock.now())
+        spot, sample, job = practice.spot.id, practice.sample.id, practice.job.code
+    tries = {
+        f"/api/v1/spots/{spot}/samples": {"code": "Z9"},
+        f"/api/v1/spots/{spot}/change": {"code": "Z9"},
+        f"/api/v1/spots/{spot}/close": {},
+        f"/api/v1/jobs/{job}/spots": {"code": "Z9"},
+        f"/api/v1/samples/{sample}/specimens": {"code": "Z9"},
+        f"/api/v1/samples/{sample}/change": {"code": "Z9"},
+    }
+    for path, body in tries.items():
+        assert client.post(path, json=body).status_code == 404, path
 
 
 @pytest.mark.parametrize("huge", HUGE)
@@ -209,11 +255,12 @@ def test_a_source_is_the_doors_and_the_arrival_is_the_programs(client, app):
 
 
 def test_practice_keeps_its_seed_until_the_end(client):
-    code = client.post("/api/v1/practice", json={"method": "water_content", "seed": 4711}).json()["code"]
+    # So long that no hash holds it by chance.
+    code = client.post("/api/v1/practice", json={"method": "water_content", "seed": 471100815}).json()["code"]
     for path in (f"/api/v1/runs/{code}/tape", f"/api/v1/runs/{code}", f"/runs/{code}/run.json", f"/runs/{code}"):
-        assert "4711" not in client.get(path).text, path
+        assert "471100815" not in client.get(path).text, path
     client.post(f"/api/v1/practice/{code}/reveal")
-    assert "4711" in client.get(f"/api/v1/runs/{code}/tape").text
+    assert "471100815" in client.get(f"/api/v1/runs/{code}/tape").text
 
 
 def test_a_table_costs_time_by_its_size(client):

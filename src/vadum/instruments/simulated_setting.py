@@ -30,6 +30,17 @@ TROUBLES = {
 }
 
 
+MOST_FIGURE = 1e9
+# What is divided by, or goes by the clock, is never nothing.
+DIVIDED_BY = (
+    *("speed", "samples_per_s", "reference_kn", "bend_mm", "power", "factor_n_div", "rate_mm_min", "drying_min"),
+    *("opening_degrees", "failure_ratio", "height_mm", "area_mm2", "rating_kpa", "peak_degrees", "turn_degrees_min"),
+    *("soft_mm", "greatest_mn_m2", "ultimate_mn_m2", "piston_cm2", "gauges", "again_mm", "peak_mm"),
+)
+LEAST = dict.fromkeys(DIVIDED_BY, 1e-3)
+MOST = {"samples_per_s": 1000.0, "speed": 100_000.0, "gauges": 8}
+
+
 class Setting(NamedTuple):
     """What a simulated instrument is set to. `at_mm` is where a frame's trouble begins.
 
@@ -134,6 +145,12 @@ def setting(pairs: dict[str, str]) -> Setting:
     kinds = get_args(Kind)
     if made.kind not in kinds:
         raise FieldError("kind", f"{made.kind!r} is none of {', '.join(kinds)}")
+    for name, value in (*made._asdict().items(), *made.water._asdict().items()):
+        least = LEAST.get(name, -MOST_FIGURE)
+        figures = value if isinstance(value, tuple) else (value,)
+        for figure in figures:
+            if isinstance(figure, int | float) and not least <= figure <= MOST.get(name, MOST_FIGURE):
+                raise FieldError(name, f"{figure:g} is outside {least:g} to {MOST.get(name, MOST_FIGURE):g}")
     wrong = [t for t in made.trouble if t not in TROUBLES]
     if wrong:
         raise FieldError("trouble", f"{wrong[0]!r} is none of {', '.join(TROUBLES)}")

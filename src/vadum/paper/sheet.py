@@ -32,7 +32,7 @@ from vadum.tape.photographs import place_words as place_of_picture
 from vadum.tape.photographs import taken
 from vadum.tape.runs import PRACTICE_STATES, Read
 from vadum.tape.shown import said
-from vadum.tape.signatures import holds_simulated
+from vadum.tape.signatures import holds_simulated, standing
 from vadum.tape.tables import Person
 
 MOST_ROWS = 120  # of one list on paper
@@ -371,6 +371,11 @@ def _sheet_of(
         "revealed": "PRACTICE on a virtual soil: not a result.",
     }
     simulated = run.state not in PRACTICE_STATES and holds_simulated(read)
+    stands = standing(read)
+    if stands.laboratory:
+        marks[run.state] = (
+            f"{stands.words[0].upper()}{stands.words[1:]}, not here: no signature of this laboratory stands on it."
+        )
     corrections = [
         Correction(
             place=place_words(read, entry.path),

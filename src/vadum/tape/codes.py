@@ -70,6 +70,21 @@ def looks_like(text: str) -> str:
     return "".join(c for c in bare if not unicodedata.combining(c) and not c.isspace()).translate(_LIKE)
 
 
+MOST_DIGITS = 18  # what every database holds as a whole number
+
+
+def whole_number(text: str) -> int | None:
+    """The whole number that a text writes in plain digits; None where it writes none.
+
+    `isdigit` alone also holds for signs that no number is made of, and numbers of any length.
+
+    >>> whole_number("12"), whole_number("²"), whole_number("-1"), whole_number("9" * 30)
+    (12, None, None, None)
+    """
+    plain = text.isascii() and text.isdigit() and len(text) <= MOST_DIGITS
+    return int(text) if plain else None
+
+
 def refuse_alike(new: str, others: Iterable[str], words: str) -> None:
     """Raise FieldError when the code is taken, or looks like one that is."""
     look = looks_like(new)

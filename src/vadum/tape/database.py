@@ -7,7 +7,6 @@ from contextlib import contextmanager
 from pathlib import Path
 
 from sqlalchemy import Connection, Engine, inspect
-from sqlalchemy.exc import OperationalError
 from sqlmodel import Session
 
 from vadum.soil.contract.errors import VadumError
@@ -15,6 +14,7 @@ from vadum.tape import find, ledger
 from vadum.tape.clock import Clock
 from vadum.tape.dialect import make_engine
 from vadum.tape.hold import Hold, hold
+from vadum.tape.trouble import WaitedTooLong
 
 PATIENCE_S = 10.0
 FOLLOWED_BY = (find, ledger)  # what listens to every session that writes, once it is imported
@@ -103,9 +103,7 @@ class Database:
             yield
             return
         if not self._writers.acquire(timeout=PATIENCE_S):
-            raise OperationalError(
-                "BEGIN", None, TimeoutError("the database is locked by another hand of this program")
-            )
+            raise WaitedTooLong("the database is locked by another hand of this program")
         try:
             yield
         finally:

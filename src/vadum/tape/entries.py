@@ -37,8 +37,10 @@ EVENTS = (
     "@shelf",
     "@set_aside",
     "@brought_back",
+    "@brought_in",
 )
-# What a tape takes in each state of its run: a signed one nothing but its check or its reopening.
+# What a tape takes in each state of its run: a signed one nothing but its check, its reopening, or the line of who
+# brought it in from another laboratory.
 TAKES: dict[str, tuple[str, ...]] = {
     "open": (
         "@started",
@@ -50,12 +52,13 @@ TAKES: dict[str, tuple[str, ...]] = {
         "@photograph",
         "@shelf",
         "@set_aside",
+        "@brought_in",
     ),
     "practice": ("@started", "@step", "@caution", "@instrument", "@passed", "@revealed", "@clock", "@photograph"),
-    "signed": ("@checked", "@reopened"),
-    "checked": ("@reopened",),
+    "signed": ("@checked", "@reopened", "@brought_in"),
+    "checked": ("@reopened", "@brought_in"),
     "revealed": (),
-    "aside": ("@brought_back",),
+    "aside": ("@brought_back", "@brought_in"),
 }
 BACK_S = 1.0  # a clock set back by less is the network's own jitter
 MOST_ROWS = 40_000  # of blocks and single rows together

@@ -201,10 +201,13 @@ def fold(entries: list[Taped], record: type[RecordPart]) -> Folded:
                 raise TapeError(f"unknown kind of entry {entry.path!r} at {entry.seq}")
             events.append(entry)
             continue
-        place = paths.parse(entry.path)
+        written = paths.today(record, entry.path)
+        if not written:
+            continue  # a reading that a former version asked for: it stays on the tape
+        place = paths.parse(written)
         if is_block(entry.value):
             if entry.id not in struck:
-                _lay_block(tree, came_from, place, entry)
+                _lay_block(record, tree, came_from, place, entry)
             continue
         if place.rows:
             # A struck row keeps its number: later entries name rows by it.
@@ -212,7 +215,10 @@ def fold(entries: list[Taped], record: type[RecordPart]) -> Folded:
             tree.row(steps, (steps[-1].row or 0) + 1)
         if entry.value is None or entry.id in struck:
             continue
-        for path, value in _places(entry):
+        for formerly, value in _places(entry):
+            path = paths.today(record, formerly)
+            if not path:
+                continue
             if path in came_from:
                 collisions.append(Collision(path, came_from[path], entry))
                 continue
@@ -227,12 +233,13 @@ def fold(entries: list[Taped], record: type[RecordPart]) -> Folded:
     return Folded(folded, came_from, tuple(collisions), tuple(events), struck)
 
 
-def _lay_block(tree: _Tree, came_from: Origins, place: paths.Path, entry: Taped) -> None:
+def _lay_block(record: type[RecordPart], tree: _Tree, came_from: Origins, place: paths.Path, entry: Taped) -> None:
     """The rows of a block into their list, from the row its path names on."""
     first, many = place.row or 0, rows_in(entry.value)
     rows = tree.row(place.steps, first + many)
     for i, cells in enumerate(rows_of(entry.value), first):
-        rows[i].update(cells)
+        today = ((paths.today(record, f"{place.rows[-1][0]}[0].{name}"), value) for name, value in cells.items())
+        rows[i].update({path.rpartition(".")[2]: value for path, value in today if path})
     came_from.blocks.setdefault(place.rows[-1][0], []).append(Laid(first, many, entry))
 
 

@@ -6,7 +6,7 @@ import hashlib
 import io
 import json
 import zipfile
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping, Sequence
 from datetime import UTC, date, datetime
 from typing import Any, NamedTuple
 
@@ -21,10 +21,11 @@ from vadum.tape.audit import faults_of
 from vadum.tape.codes import code as sound_code
 from vadum.tape.codes import refuse_alike
 from vadum.tape.dialect import lock_named
-from vadum.tape.entries import Taped, broken_link, read_tape
+from vadum.tape.entries import NewEntry, Taped, append, broken_link, read_tape
 from vadum.tape.ground import not_for_practice, refuse_impossible
 from vadum.tape.put_right import ASIDE
 from vadum.tape.runs import STATES, compute
+from vadum.tape.signatures import BROUGHT_IN, ours
 from vadum.tape.tables import (
     Entry,
     ImportedRun,
@@ -357,7 +358,7 @@ def _run(session: Session, archive: _Archive, told: dict[str, Any], sample: Samp
     run: Run = _row(Run, plain, code=code, number=number, sample_id=sample.id, last_seq=len(tape))
     session.add(run)
     session.flush()
-    _lay_tape(session, run, tape)
+    _lay_tape(session, run, tape, by.initials)
     people = {who: name for who, name in archive.manifest["people"].items() if who in {e.by for e in tape}}
     bound = {"code": told.get("bound_code", told["code"]), "sample_id": told.get("bound_sample", told["sample_id"])}
     origin = str(archive.manifest["laboratory"])[:120] or "another laboratory"
@@ -369,6 +370,8 @@ def _run(session: Session, archive: _Archive, told: dict[str, Any], sample: Samp
     faults = list(faults_of(run, tape, came))
     if faults:
         raise ArchiveError(f"{told['code']} does not hold together: {faults[0]}")
+    value = {"laboratory": origin, "code": str(bound["code"]), "entries": len(tape)}
+    append(session, run, NewEntry(path=BROUGHT_IN, value=value), by.initials, now)
     _leave_instrument(session, run, by, now)
     return run
 
@@ -384,12 +387,13 @@ def _free_number(session: Session, method: str, letters: str, number: int, code:
     return number, f"{letters}-{number:02d}"
 
 
-def _lay_tape(session: Session, run: Run, tape: list[Taped]) -> None:
+def _lay_tape(session: Session, run: Run, tape: list[Taped], by: str) -> None:
+    """The tape as it was; in the ledger it is the act of whoever brought it in: its initials are those of strangers."""
     connection = session.connection()
     for entry in tape:
         texts = {"value": json.dumps(entry.value), "strikes": json.dumps(entry.strikes)}
         connection.execute(insert(_E), {**entry.__dict__, "run_id": run.id, **texts})
-        ledger.note(connection, "entry", f"{run.id}/{entry.seq}", entry.hash, entry.by, "brought in with its job")
+        ledger.note(connection, "entry", f"{run.id}/{entry.seq}", entry.hash, by, "brought in with its job")
 
 
 def _pictures_and_samples(
@@ -424,11 +428,14 @@ def origin_of(session: Session, run: Run) -> ImportedRun | None:
     return session.execute(select(ImportedRun).where(col(ImportedRun.run_id) == run.id)).scalar_one_or_none()
 
 
-def people_of(origin: ImportedRun) -> dict[str, Person]:
-    """Who the initials on the tape are, each with their laboratory: nobody who may sign in here."""
-    return {
-        who: Person(
-            login="", name=f"{name}, {origin.laboratory}", initials=who, role="", passphrase_hash="", active=False
-        )
-        for who, name in json.loads(origin.people).items()
-    }
+def people_of(origin: ImportedRun, here: Mapping[str, Person], tape: Sequence[Taped]) -> dict[str, Person]:
+    """Who the initials on the tape are: people of the other laboratory, nobody who may sign in here. Initials that
+    somebody of this laboratory wrote under too are said to be two people."""
+    told = json.loads(origin.people)
+    found = {}
+    for who in {e.by for e in tape[: len(tape) - len(ours(tape))]} | set(told):
+        name = f"{told.get(who, who)}, {origin.laboratory}"
+        if who in here and any(e.by == who and e.path != BROUGHT_IN for e in ours(tape)):
+            name = f"{here[who].name}, here, and {name}, before"
+        found[who] = Person(login="", name=name, initials=who, role="", passphrase_hash="", active=False)
+    return found

@@ -1,10 +1,11 @@
 """Runs as a list: by date, method, job, person and state, newest first."""
 
+from collections.abc import Iterator
 from datetime import date, datetime, time, timedelta, tzinfo
 from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
-from sqlalchemy import func, select
+from sqlalchemy import func, select, tuple_
 from sqlmodel import Session, col
 
 from vadum.tape.ground import Place, places_of
@@ -12,7 +13,7 @@ from vadum.tape.runs import STATES
 from vadum.tape.tables import Entry, Job, Run, Sample, Spot
 
 SIZE = 50
-MOST_EXPORTED = 2000
+A_PAGE = 500  # runs that are read at a time for a table of all
 State = Literal["", "open", "signed", "checked", "aside"]
 
 
@@ -75,6 +76,23 @@ def found(
     runs = list(session.execute(query.offset((page - 1) * size).limit(size)).scalars())
     places = places_of(session, {run.sample_id for run in runs})
     return [(run, places[run.sample_id]) for run in runs]
+
+
+def in_pages(session: Session, asked: Filter, zone: tzinfo | None) -> Iterator[list[tuple[Run, Place]]]:
+    """All runs that are asked for, newest first, a page at a time; each page goes on behind the last run of the one
+    before, whatever is begun meanwhile."""
+    where = _where(asked, zone)
+    last: Run | None = None
+    while True:
+        query = select(Run).where(*where).order_by(col(Run.started_at).desc(), col(Run.id).desc()).limit(A_PAGE)
+        if last is not None:
+            query = query.where(tuple_(col(Run.started_at), col(Run.id)) < (last.started_at, last.id))
+        runs = list(session.execute(query).scalars())
+        if not runs:
+            return
+        places = places_of(session, {run.sample_id for run in runs})
+        yield [(run, places[run.sample_id]) for run in runs]
+        last = runs[-1]
 
 
 def count(session: Session, asked: Filter, zone: tzinfo | None) -> int:

@@ -3,6 +3,7 @@
 from typing import NamedTuple
 
 from vadum.soil.contract.errors import FieldError
+from vadum.tape.codes import whole_number
 
 HEAD = "vadum seal 1"
 
@@ -27,6 +28,7 @@ def read_seal(text: str) -> Seal:
     """A seal from its text; raises FieldError on anything else."""
     lines = [line.strip() for line in text.strip().splitlines()]
     found = dict(line.split(" ", 1) for line in lines[1:] if " " in line)
-    if not lines or lines[0] != HEAD or not found.get("line", "").isdigit() or len(found.get("hash", "")) != 64:
+    line = whole_number(found.get("line", ""))
+    if not lines or lines[0] != HEAD or line is None or len(found.get("hash", "")) != 64:
         raise FieldError("--seal", "is no seal of this program")
-    return Seal(int(found["line"]), found["hash"], found.get("made", ""))
+    return Seal(line, found["hash"], found.get("made", ""))

@@ -1,7 +1,9 @@
 """Signing, checking and reopening: what was seen is what is decided on, and only what is final is signed for."""
 
+import json
 from collections.abc import Iterable, Sequence
 from datetime import datetime
+from typing import NamedTuple
 
 from sqlalchemy import bindparam, select
 from sqlmodel import Session, col
@@ -12,11 +14,56 @@ from vadum.tape.entries import NewEntry, Taped, append, read_tape
 from vadum.tape.fence import fenced
 from vadum.tape.laboratory import choice
 from vadum.tape.runs import PRACTICE_STATES, NotAllowed, Read, compute
-from vadum.tape.tables import Entry, Person, Run
+from vadum.tape.tables import Entry, ImportedRun, Person, Run
 
 _NEWEST_HASH = (
     select(col(Entry.hash)).where(col(Entry.run_id) == bindparam("run")).order_by(col(Entry.seq).desc()).limit(1)
 )
+
+
+BROUGHT_IN = "@brought_in"
+
+
+class Standing(NamedTuple):
+    """A run's state and whose it is: `laboratory` names where it was signed or checked when that was not here."""
+
+    state: str
+    laboratory: str = ""
+    origin: str = ""
+
+    @property
+    def words(self) -> str:
+        """The state as a list says it, with where it comes from.
+
+        >>> Standing("signed").words, Standing("checked", "Laboratory B", "Laboratory B").words
+        ('to be checked', 'checked at Laboratory B')
+        """
+        if self.laboratory:
+            return f"{self.state} at {self.laboratory}"
+        known = {"open": "in hand", "signed": "to be checked", "aside": "set aside"}
+        return known.get(self.state, self.state) + (f", from {self.origin}" if self.origin else "")
+
+
+def brought_in(tape: Sequence[Taped]) -> Taped | None:
+    """The line that says that another laboratory's tape was brought in, and by whom; None for a run begun here."""
+    return next((e for e in reversed(tape) if e.path == BROUGHT_IN), None)
+
+
+def ours(tape: Sequence[Taped]) -> Sequence[Taped]:
+    """What people of this laboratory wrote: initials further up are those of other people, whoever they look like."""
+    line = brought_in(tape)
+    return tape if line is None else tape[line.seq :]
+
+
+def standing(read: Read) -> Standing:
+    """A run's state, and whose signature it rests on."""
+    line = brought_in(read.entries)
+    if line is None:
+        return Standing(read.run.state)
+    origin = str(line.value["laboratory"])
+    here = any(e.path in ("@reopened", f"@{read.run.state}") for e in ours(read.entries))
+    elsewhere = read.run.state in ("signed", "checked") and not here
+    return Standing(read.run.state, origin if elsewhere else "", origin)
 
 
 class Changed(VadumError):
@@ -108,12 +155,24 @@ def may_check(session: Session, entries: Sequence[Taped], by: Person) -> str:
     """Why this person may not check the sheet, or an empty text."""
     if by.role not in ("checker", "manager"):
         return "a checker or a manager checks the sheet"
-    signed = next((e for e in reversed(entries) if e.path == "@signed"), None)
+    here = ours(entries)
+    signed = next((e for e in reversed(here) if e.path == "@signed"), None)
+    elsewhere = len(here) < len(entries) if signed is None else _of_elsewhere(session, signed, entries)
+    if elsewhere:
+        return "nobody of this laboratory has signed it: reopen it, look at it, and sign it here first"
     if signed is None or signed.by == by.initials:
         return "the person who signed cannot check: four eyes"
-    if by.initials in readers(entries) and choice(session, "checker_read_nothing") == "yes":
+    if by.initials in readers(here) and choice(session, "checker_read_nothing") == "yes":
         return "you read some of its readings: somebody else checks it"
     return ""
+
+
+def _of_elsewhere(session: Session, signed: Taped, entries: Sequence[Taped]) -> bool:
+    """Whether a signature came with a tape that was brought in before tapes said so themselves."""
+    if brought_in(entries) is not None:
+        return False
+    found = session.execute(select(col(ImportedRun.people)).where(col(ImportedRun.run_id) == signed.run_id)).scalar()
+    return found is not None and signed.by in json.loads(found)
 
 
 def check(session: Session, run: Run, by: Person, at: datetime, seen: str) -> Taped:

@@ -7,6 +7,13 @@ FULL = "The disk is full or cannot be written: nothing was lost, and nothing mor
 LOCKED = "Another program holds the database, or it does not answer: nothing was lost; it is tried again."
 _FULL = ("disk is full", "readonly", "read-only", "disk i/o", "no space", "unable to open", "could not extend")
 _LOCKED = ("queuepool", "locked", "lock timeout", "deadlock", "serialize", "connect", "shutting down", "terminating")
+# What waited in vain, whoever says so: our own turn, the pool of connections, a lock on the server, a statement that a
+# limit of time ended, two that would have waited for each other.
+_WAITED = ("TimeoutError", "LockNotAvailable", "QueryCanceled", "DeadlockDetected", "SerializationFailure")
+
+
+class WaitedTooLong(Exception):
+    """A hand waited for its turn to write for longer than it is to wait: nothing was written."""
 
 
 class Trouble(NamedTuple):
@@ -17,12 +24,20 @@ class Trouble(NamedTuple):
 
 
 def trouble_of(error: BaseException) -> Trouble | None:
-    """What kind of trouble it is; None when it is none of the disk or the lock."""
+    """What kind of trouble it is; None when it is none of the disk or the lock.
+
+    >>> trouble_of(WaitedTooLong()).passes, trouble_of(KeyError("x"))
+    (True, None)
+    """
+    if isinstance(error, WaitedTooLong):
+        return Trouble(True, LOCKED)
     if isinstance(error, OSError):
         full = error.errno in (errno.ENOSPC, errno.EDQUOT, errno.EROFS, errno.EACCES, errno.EFBIG)
         return Trouble(False, FULL) if full else None
     text = str(getattr(error, "orig", error)).lower()
     kind = type(getattr(error, "orig", error)).__name__
+    if kind in _WAITED:
+        return Trouble(True, LOCKED)
     if kind not in (
         "OperationalError",
         "InterfaceError",

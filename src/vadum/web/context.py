@@ -29,6 +29,7 @@ from vadum.tape import identity, people
 from vadum.tape.clock import OffsetInZone, in_zone
 from vadum.tape.database import Database
 from vadum.tape.runs import Shelf
+from vadum.tape.signatures import standing
 from vadum.tape.tables import Person
 from vadum.web import in_style
 from vadum.web.channel import Channel, channel_of
@@ -182,6 +183,7 @@ def environment(version: str) -> Environment:
         pretty=lambda text: symbols(pretty(text)),
         with_numbers=with_numbers,
         symbols=symbols,
+        standing_of=standing,
         minutes=lambda many: timedelta(minutes=many),
     )
     env.filters |= in_style.FILTERS

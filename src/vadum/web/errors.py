@@ -12,7 +12,7 @@ from starlette.exceptions import HTTPException
 
 from vadum.soil.contract.errors import VadumError
 from vadum.tape.fence import BrokenRun
-from vadum.tape.trouble import trouble_of
+from vadum.tape.trouble import WaitedTooLong, trouble_of
 from vadum.web.broken import broken_values
 from vadum.web.context import NotSignedIn, PassphraseFirst, page, visitor
 from vadum.web.plain import PlainJSON
@@ -115,7 +115,8 @@ def add_handlers(app: FastAPI) -> None:
     app.add_exception_handler(RequestValidationError, _malformed)
     app.add_exception_handler(HTTPException, _http)
     app.add_exception_handler(UnicodeEncodeError, _unwritable)
-    kinds: tuple[type[Exception], ...] = (OSError, OverflowError, SQLAlchemyError, sqlite3.Error, *_server_errors())
+    ours = (OSError, OverflowError, WaitedTooLong)
+    kinds: tuple[type[Exception], ...] = (*ours, SQLAlchemyError, sqlite3.Error, *_server_errors())
     for kind in kinds:
         app.add_exception_handler(kind, _database)
 

@@ -7,6 +7,7 @@ from collections.abc import Awaitable, Callable, MutableMapping
 from typing import Any
 from urllib.parse import urlsplit
 
+from vadum.tape.codes import whole_number
 from vadum.web.body_limits import READING_BYTES, BodyLimit
 
 POLICY = (
@@ -21,6 +22,8 @@ HEADERS = {
     b"cross-origin-opener-policy": b"same-origin",
     b"permissions-policy": b"camera=(), microphone=(), geolocation=(self)",
 }
+# What says nothing else of itself is one person's, of this moment: no browser and no proxy keeps it.
+UNLESS_SAID = (b"cache-control", b"no-store")
 LOG = logging.getLogger(__name__)
 SAFE = ("GET", "HEAD", "OPTIONS")
 
@@ -87,7 +90,8 @@ class Guard:
         if crosses_sites(scope):
             return Refused(403, "This came from another site's page and was refused.")
         length = _header(scope, b"content-length")
-        if length and (not length.isdigit() or int(length) > most):
+        told = whole_number(length)
+        if length and (told is None or told > most):
             return Refused(413, TOO_LARGE)
         return None
 
@@ -147,12 +151,12 @@ class Guard:
 
 def _add_headers(message: Message) -> None:
     present = {key.lower() for key, _ in message["headers"]}
-    extra = [(k, v) for k, v in HEADERS.items() if k not in present]
+    extra = [(k, v) for k, v in (*HEADERS.items(), UNLESS_SAID) if k not in present]
     message["headers"] = [*message["headers"], *extra]
 
 
 async def _refuse(send: Send, status: int, message: str) -> None:
     body = json.dumps({"field": "", "message": message}).encode()
-    headers = [(b"content-type", b"application/json"), (b"connection", b"close"), *HEADERS.items()]
+    headers = [(b"content-type", b"application/json"), (b"connection", b"close"), *HEADERS.items(), UNLESS_SAID]
     await send({"type": "http.response.start", "status": status, "headers": headers})
     await send({"type": "http.response.body", "body": body})

@@ -2,9 +2,10 @@
 
 import math
 import re
+from collections.abc import Mapping
 from datetime import UTC, date, datetime
 from functools import cache
-from typing import Annotated, Any, Literal, TypeGuard, get_args, get_origin
+from typing import Annotated, Any, ClassVar, Literal, TypeGuard, get_args, get_origin
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
 from pydantic.fields import FieldInfo
@@ -201,6 +202,10 @@ class RecordPart(BaseModel):
     """Base of records and of their rows: frozen, closed, every field optional while the run is open."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", defer_build=True)
+
+    # Fields that former versions read, each with its name of today; empty where nothing takes its place: the reading
+    # stays on its tape. A field is never taken away without its line here.
+    RETIRED: ClassVar[Mapping[str, str]] = {}
 
 
 Kind = Literal["number", "count", "text", "choice", "moment", "day"]

@@ -170,6 +170,25 @@ def holder_of(record: type[RecordPart], text: str) -> tuple[type[RecordPart], St
     return (holder, path.steps[-1]) if path.name in holder.model_fields else None
 
 
+@lru_cache(maxsize=20_000)
+def today(record: type[RecordPart], text: str) -> str:
+    """A path as a former version wrote it, by its names of today; empty where nothing takes a name's place any more.
+
+    A name that no version had is left as it is: what reads it says so.
+    """
+    holder: type[RecordPart] | None = record
+    steps = []
+    for step in parse(text).steps:
+        name = step.name
+        if holder is not None and name not in holder.model_fields and name in holder.RETIRED:
+            name = holder.RETIRED[name]
+        if not name:
+            return ""
+        steps.append(Step(name, step.row))
+        holder = rows_model(holder, name) if holder is not None else None
+    return str(Path(tuple(steps)))
+
+
 def not_a_list(record: type[RecordPart], text: str) -> str:
     """What is wrong with a path that takes a row of a single reading; empty where that is not its fault."""
     try:

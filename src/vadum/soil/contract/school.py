@@ -5,12 +5,12 @@ declared with `laboratory(...)`, with where its number comes from.
 """
 
 import tomllib
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from functools import cache
 from pathlib import Path
-from typing import Any, Generic, TypeVar
+from typing import Any, ClassVar, Generic, TypeVar
 
-from pydantic import Field, ValidationError, ValidationInfo, field_validator
+from pydantic import Field, ValidationError, ValidationInfo, field_validator, model_validator
 from pydantic.fields import FieldInfo
 
 from vadum.soil.contract.errors import FieldError, UnknownName, VadumError
@@ -35,6 +35,22 @@ class School(Frozen):
     about: str = Field(max_length=600)
     based_on: str = ""
     half_to_even: bool = laboratory(False, "ASTM D6026 rounds a half up, E29 to the even digit")
+
+    # Settings that former versions wrote on tapes and into files, each with what takes its place: from all that was
+    # told, the settings of today. A setting is never taken away without its line here.
+    RETIRED: ClassVar[Mapping[str, Callable[[Mapping[str, Any]], Mapping[str, Any]]]] = {}
+
+    @model_validator(mode="before")
+    @classmethod
+    def _as_written_formerly(cls, told: Any) -> Any:
+        """What a former version wrote, as it is read today; a setting that no version had stays an error."""
+        if not isinstance(told, Mapping) or not cls.RETIRED.keys() & told.keys():
+            return told
+        now = {name: value for name, value in told.items() if name not in cls.RETIRED}
+        for name, successor in cls.RETIRED.items():
+            if name in told:
+                now |= successor(told)
+        return now
 
     @field_validator("*")
     @classmethod

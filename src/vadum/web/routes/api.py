@@ -12,10 +12,9 @@ from vadum.soil.register import METHODS, method
 from vadum.tape import ground, practice_runs, runs, specimens
 from vadum.tape.entries import read_tape
 from vadum.tape.ground import NewJob, NewSample, NewSpot
-from vadum.tape.tables import Spot
-from vadum.web.context import Me, Missing, Reading, TheShop
+from vadum.web.context import Me, Reading, TheShop
 from vadum.web.plain import PlainJSON
-from vadum.web.routes.ground import the_job, the_place
+from vadum.web.routes.ground import the_job, the_place, the_spot
 from vadum.web.routes.runs import Posted, sourced, the_run
 from vadum.web.undoing import undo
 from vadum.web.views.find import Finder
@@ -186,9 +185,7 @@ def add_spot(its: TheShop, me: Me, code: str, new: NewSpot) -> Made:
 def add_sample(its: TheShop, me: Me, spot_id: Id, new: NewSample) -> Made:
     """Make a sample of a spot."""
     with its.writing(me) as session:
-        spot = session.get(Spot, spot_id)
-        if spot is None:
-            raise Missing(f"there is no spot {spot_id}")
+        spot, _ = the_spot(session, spot_id)
         made = ground.add_sample(session, spot, new).id
     said, back = f"Sample {new.code} logged in.", undo(f"/samples/{made}/delete")
     return {"id": made, "go": f"/samples/{made}", "said": said, "undo": back}

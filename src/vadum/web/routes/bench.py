@@ -7,6 +7,7 @@ from fastapi import APIRouter, Request
 from vadum.bench.foreman import Bench
 from vadum.bench.river import LANE, LEFT, WIDTH, ZOOMS
 from vadum.tape import kit, runs, schedule
+from vadum.tape.signatures import standing
 from vadum.web.context import Me, Reading, Shop, TheShop, page, part
 from vadum.web.views.bench import now_line, rows
 from vadum.web.views.first_steps import FirstStep, first_steps, is_new
@@ -20,7 +21,10 @@ def _values(its: Shop, session: Any, zoom: str) -> dict[str, Any]:
     lapsing = [
         s for s in kit.states(session, now.date(), that_lapse=True) if s.word in ("lapses soon", "lapsed", "failed")
     ]
-    unchecked = [(run, runs.place_of(session, run)) for run in runs.listed(session, "signed", size=4)]
+    signed, _ = its.shelf.judged(session, runs.listed(session, "signed", size=8), now)
+    unchecked = [
+        (one.read.run, runs.place_of(session, one.read.run)) for one in signed if not standing(one.read).laboratory
+    ][:4]
     return {
         "bench": bench,
         "line": now_line(bench, now),

@@ -10,6 +10,7 @@ from vadum.tape import runs
 from vadum.tape.fence import BrokenRun
 from vadum.tape.ground import Place
 from vadum.tape.runs import Read
+from vadum.tape.signatures import standing
 from vadum.web.context import Me, PageNumber, Reading, TheShop, page
 
 router = APIRouter(include_in_schema=False)
@@ -20,6 +21,10 @@ GROUPS = {
     "signed": ("Signed: to be checked", "Somebody who read none of it looks and closes it."),
     "open": ("Still in work", ""),
     "checked": ("Checked and closed", ""),
+    "elsewhere": (
+        "Signed at another laboratory",
+        "Nobody of this laboratory stands for it: to do so, reopen and sign it.",
+    ),
 }
 
 
@@ -37,6 +42,7 @@ def dossiers_page(request: Request, its: TheShop, me: Me, session: Reading, page
         for one in sound:
             finished = one.outcome.advice is not None and one.outcome.advice.finished
             group = "ready" if state == "open" and finished else state
+            group = "elsewhere" if standing(one.read).laboratory else group
             found.setdefault(group, []).append((one.read, runs.place_of(session, one.read.run), one.outcome))
     mine = me.role in ("checker", "manager")
     first = next((g for g in (("signed", "ready") if mine else ("ready", "signed")) if g in found), "")

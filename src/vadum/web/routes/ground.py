@@ -32,6 +32,15 @@ def the_job(session: Session, code: str) -> Job:
     return job
 
 
+def the_spot(session: Session, spot_id: int) -> tuple[Spot, Job]:
+    """The location of that id with its job; raises Missing, for the one of practice too."""
+    spot = session.get(Spot, spot_id)
+    job = session.get(Job, spot.job_id) if spot else None
+    if spot is None or job is None or job.code == ground.PRACTICE_JOB:
+        raise Missing(f"there is no spot {spot_id}")
+    return spot, job
+
+
 def the_place(session: Session, sample_id: int) -> ground.Place:
     """The sample of that id, placed; raises Missing."""
     found = ground.place(session, sample_id)

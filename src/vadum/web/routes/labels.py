@@ -11,6 +11,7 @@ from vadum.paper import labels as paper
 from vadum.paper.labels import SIZES, Label
 from vadum.soil.contract.errors import FieldError
 from vadum.tape import ground, kit, specimens
+from vadum.tape.codes import whole_number
 from vadum.tape.labels import kit_label, sample_label, specimen_label
 from vadum.tape.tables import Job
 from vadum.web.context import Me, Reading, TheShop, page
@@ -31,17 +32,18 @@ def _of_place(at: ground.Place) -> Label:
 def _of(session: Session, asked: str) -> Label:
     """The label of one thing: `sample:5`, `specimen:5:A`, `tin:38` or any other kind of kit; raises FieldError."""
     kind, _, code = asked.partition(":")
-    if kind == "sample" and code.isdigit():
-        return _of_place(the_place(session, int(code)))
+    if kind == "sample" and (number := whole_number(code)) is not None:
+        return _of_place(the_place(session, number))
     if kind == "specimen":
-        sample_id, _, own = code.partition(":")
-        if not sample_id.isdigit():
+        told, _, own = code.partition(":")
+        sample_id = whole_number(told)
+        if sample_id is None:
             raise FieldError("of", f"{asked[:40]!r} is nothing that gets a label")
-        at = the_place(session, int(sample_id))
+        at = the_place(session, sample_id)
         place = _of_place(at)
-        if own not in {h.specimen.code for h in specimens.held(session, int(sample_id))}:
+        if own not in {h.specimen.code for h in specimens.held(session, sample_id)}:
             raise FieldError("of", f"{own[:20]!r} is no specimen of {at.words}")
-        return Label(specimen_label(int(sample_id), own), f"{place.big} {own}", place.lines)
+        return Label(specimen_label(sample_id, own), f"{place.big} {own}", place.lines)
     item = kit.find(session, kind, code) if kind in kit.KINDS else None
     if item is None:
         raise FieldError("of", f"{asked[:40]!r} is nothing that gets a label")

@@ -18,7 +18,7 @@ from vadum.tape.tables import Job, Owed, Sample, Spot
 from vadum.web import attached_instruments
 from vadum.web.body_limits import JOB_BYTES, body_up_to
 from vadum.web.context import Me, Missing, Shop, TheShop
-from vadum.web.routes.ground import the_job, the_place
+from vadum.web.routes.ground import the_job, the_place, the_spot
 from vadum.web.routes.runs import the_run
 from vadum.web.undoing import former, undo
 
@@ -68,14 +68,6 @@ class OwedChange(BaseModel):
     wanted_g: PlainNumber | None = None
 
 
-def _spot(session: Session, spot_id: int) -> tuple[Spot, Job]:
-    spot = session.get(Spot, spot_id)
-    job = session.get(Job, spot.job_id) if spot else None
-    if spot is None or job is None or job.code == ground.PRACTICE_JOB:
-        raise Missing(f"there is no spot {spot_id}")
-    return spot, job
-
-
 def _page(job: Job, spot: str = "") -> str:
     return f"/ground/{quote(job.code)}" + (f"?spot={quote(spot)}" if spot else "")
 
@@ -120,7 +112,7 @@ def job_school(its: TheShop, me: Me, code: str, asked: JobSchoolAsked) -> dict[s
 def change_spot(its: TheShop, me: Me, spot_id: Id, new: NewSpot) -> dict[str, Any]:
     """Put right what is noted of a spot."""
     with its.writing(me) as session:
-        spot, job = _spot(session, spot_id)
+        spot, job = the_spot(session, spot_id)
         before = former(spot, NewSpot)
         put_right.change_spot(session, spot, new)
         return {"go": _page(job, spot.code), "said": SAVED, "undo": undo(f"/spots/{spot_id}/change", before)}
@@ -180,7 +172,7 @@ def close_spot(its: TheShop, me: Me, spot_id: Id, word: str) -> dict[str, Any]:
     word = _verb(word)
 
     def find(session: Session) -> tuple[Spot, str, dict[str, Any]]:
-        spot, job = _spot(session, spot_id)
+        spot, job = the_spot(session, spot_id)
         remade = undo(f"/jobs/{quote(job.code)}/spots", former(spot, NewSpot))
         return spot, _page(job, "" if word == "delete" else spot.code), remade
 

@@ -11,6 +11,7 @@ from vadum.bench.vessels import clock_calls
 from vadum.soil.contract.called import Called
 from vadum.soil.register import METHODS
 from vadum.tape import runs
+from vadum.tape.codes import whole_number
 from vadum.tape.entries import NewEntry
 from vadum.tape.ground import Place
 from vadum.tape.runs import NotAllowed, Read
@@ -80,7 +81,7 @@ def _called(read: Read, vessel: str) -> Called | None:
     """What the clock calls of a vessel, by the rack's name of it."""
     calls = clock_calls(read)
     _, _, number = vessel.partition(":")
-    place = int(number) if number.isdecimal() and len(number) < 4 else 0
+    place = whole_number(number) or 0
     return calls[place] if place < len(calls) else None
 
 

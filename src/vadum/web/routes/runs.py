@@ -160,6 +160,7 @@ def desk_values(
         "imports": bool(table_import.table_lists(read.method)),
         "ready": desk.sheet_ready(outcome),
         "signed": signed,
+        "stands": signatures.standing(read),
         "aside": read.folded.last_event("@set_aside"),
         "tables": picture.tables(outcome, style),
         "practice": practising(read, advice, now),

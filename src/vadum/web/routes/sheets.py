@@ -29,7 +29,7 @@ def _printed(its: Shop, session: Session, code: str, make: Callable[[Read, Sheet
     place, everyone = runs.place_of(session, read.run), people.by_initials(session)
     origin = job_archive.origin_of(session, read.run)
     if origin is not None:
-        everyone |= job_archive.people_of(origin)
+        everyone |= job_archive.people_of(origin, everyone, read.entries)
     from_where = f"from {origin.laboratory}, where it was {origin.code}" if origin is not None else ""
     head = ledger.head(session.connection())
     who = identity.identity(session)

@@ -1,6 +1,6 @@
 """Accepted ways of drying a specimen."""
 
-from typing import Literal
+from typing import ClassVar, Literal
 
 from vadum.soil.contract.school import School, laboratory, schools_of
 
@@ -23,6 +23,8 @@ class WaterContentSchool(School):
     assumed_readability_g: float = laboratory(0.01)
     most_usual_percent: float = laboratory(200.0)
     least_spell_share: float = laboratory(0.75)
+
+    RETIRED: ClassVar = {"tare_drift_g": lambda told: {}}  # tins are told apart the same way in every method since 0.6
 
 
 # Largest particle in mm, least wet mass in g for reporting to 1 % and to 0.1 %: `sizes`, each rule book its own. One
