@@ -40,7 +40,7 @@ def test_what_is_typed_over_a_slow_network_is_what_is_kept(live, opened, name, w
     slow(page, SLOW_MS)
     jittery(page, JITTER_MS)
     exhausted(walked(page, script, way, most))
-    settled(page)
+    settled(page, opened.said)
     assert len(script.typed) >= min(most, 3)
     assert script.wrong() == []
 
@@ -215,3 +215,28 @@ def test_no_scanner_is_heard_where_somebody_signs_in(live, opened):
     page.keyboard.press("Enter")
     page.wait_for_timeout(500)
     assert not [url for url in asked if "/find?" in url or "stones" in url]
+
+
+GOES_WHEN_LIFTED = """() => {
+    const key = document.querySelector('[data-key="save"]'), { left, top, width, height } = key.getBoundingClientRect();
+    const under = Object.assign(document.createElement('a'), { href: '/bench', id: 'under' });
+    under.style = `position: fixed; left: ${left}px; top: ${top}px; width: ${width}px; height: ${height}px`;
+    document.body.append(under);
+    key.addEventListener('pointerup', () => { document.getElementById('pad').hidden = true; });
+}"""
+
+
+def test_a_tap_presses_nothing_that_slid_under_the_finger(live, opened):
+    """The keys go as the finger is lifted; the click of the tap would open what lay beneath them."""
+    script = Script(live, METHODS["water_content"], METHODS["water_content"].school())
+    page = desk(live, opened, script, "pad")
+    here = page.url
+    page.locator('[data-fields] input[data-kind="number"]').first.focus()
+    expect(page.locator('[data-key="save"]')).to_be_visible()
+    page.evaluate(GOES_WHEN_LIFTED)
+    page.locator('[data-key="save"]').tap()
+    page.wait_for_timeout(1000)
+    assert page.url == here
+    page.evaluate("document.getElementById('pad').remove()")
+    page.locator("#under").tap()
+    page.wait_for_url("**/bench")
