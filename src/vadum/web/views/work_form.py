@@ -159,8 +159,11 @@ def _form(
     if step is None:
         return WorkForm(_marked(read, desk.fields(read, wants, now)), [], [])
     shown = _marked(read, desk.fields(read, _ordered(read, step, wants), now))
-    beside = _beside(read, step, _row_of(wants[0]), wants)
-    return WorkForm(shown, _views(read, beside, now), _following(read, wants, now))
+    following = _following(read, wants, now, {v.path for v in shown})
+    # What the next step asks for anyway is no extra of this one: a reading has one field on a desk.
+    asked_later = {v.path for group in following for v in group.fields}
+    beside = tuple(p for p in _beside(read, step, _row_of(wants[0]), wants) if p not in asked_later)
+    return WorkForm(shown, _views(read, beside, now), following)
 
 
 def prepares(read: Read, form: WorkForm) -> bool:
@@ -212,10 +215,12 @@ def _marked(read: Read, views: list[FieldView]) -> list[FieldView]:
     return _closing(read, [v._replace(required=v.path in needed, asks=_asks(read, v)) for v in views])
 
 
-def _following(read: Read, wants: tuple[str, ...], now: datetime) -> list[Following]:
+def _following(read: Read, wants: tuple[str, ...], now: datetime, shown: set[str]) -> list[Following]:
     found = []
+    placed = set(shown)
     for group in flows.ahead(read.method.flow, read.facts, read.school, wants):
-        views = [v for v in desk.fields(read, group.paths, now) if not v.value]
+        views = [v for v in desk.fields(read, group.paths, now) if not v.value and v.path not in placed]
+        placed.update(v.path for v in views)
         if views:
             task = group.task
             headline = says(task.asks, read.facts, read.school) or f"{task.title}."
