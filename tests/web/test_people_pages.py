@@ -28,6 +28,11 @@ def browser(app, login=None, passphrase=PHRASE, link=None):
     return client
 
 
+def squeezed(client, path):
+    """A page's text on one line."""
+    return " ".join(client.get(path, headers={"Accept": "text/html"}).text.split())
+
+
 def signed_in(client):
     return client.get("/api/v1/runs").status_code == 200
 
@@ -55,6 +60,16 @@ def test_a_pass_phrase_is_changed_by_who_knows_the_former_and_ends_the_other_ses
     assert noted(app, "ilse: pass-phrase changed")
 
 
+def test_a_former_pass_phrase_is_not_guessed_at_for_ever(app):
+    guest = browser(app, link=app.link("RV"))
+    tries = [
+        guest.post("/api/v1/me/passphrase", json={"former": f"guess {n}", "passphrase": "x" * 20}) for n in range(30)
+    ]
+    assert tries[0].status_code == 422
+    assert tries[-1].status_code == 429
+    assert signed_in(guest)
+
+
 def test_a_manager_gives_roles_closes_accounts_and_makes_reset_links(app):
     manager, checker = browser(app, link=app.link("RV")), browser(app, "tomas")
     assert checker.post("/api/v1/people/ilse/role", json={"role": "manager"}).status_code == 403
@@ -72,11 +87,17 @@ def test_a_manager_gives_roles_closes_accounts_and_makes_reset_links(app):
         assert fresh.get(path, headers={"Accept": "application/json"}).status_code == 403, path
     posted = fresh.post("/api/v1/runs/LL-01/check", json={"tape": "0" * 64})
     assert (posted.status_code, posted.json()["message"]) == (403, "Choose your new pass-phrase first.")
-    assert fresh.post("/api/v1/me/passphrase", json={"passphrase": "nine flat stones"}).status_code == 200
+    set_ = fresh.post("/api/v1/me/passphrase", json={"passphrase": "nine flat stones"})
+    assert (set_.status_code, set_.json()["go"]) == (200, "/signin")
     again = fresh.post("/api/v1/me/passphrase", json={"passphrase": "ten round stones"})
-    assert again.json()["field"] == "former", "a reset link sets one pass-phrase, once"
+    assert again.status_code == 401, "a reset link sets one pass-phrase, once, and ends with it"
+    assert not signed_in(fresh), "whoever made the link does not go on as a colleague"
     assert browser(app).get(link).status_code == 403
-    assert signed_in(browser(app, "tomas", "nine flat stones"))
+    owner = browser(app, "tomas", "nine flat stones")
+    assert signed_in(owner)
+    for page in ("/bench", "/me"):
+        assert "RV made a link that sets a new pass-phrase for your account" in squeezed(owner, page)
+        assert "sets a new pass-phrase" not in squeezed(manager, page)
     assert manager.post("/api/v1/people/tomas/active", json={"active": False}).status_code == 200
     assert not signed_in(fresh)
     assert not signed_in(browser(app, "tomas", "nine flat stones"))

@@ -2,7 +2,7 @@
 
 import hashlib
 import secrets
-from datetime import datetime, timedelta
+from datetime import UTC, datetime, timedelta
 from functools import cache
 from typing import Annotated, Any, Literal, NamedTuple
 
@@ -15,7 +15,7 @@ from vadum.tape import ledger
 from vadum.tape.codes import initials, looks_like, plain_text
 from vadum.tape.dialect import lock_named
 from vadum.tape.hashing import hasher
-from vadum.tape.tables import Attempt, KnownBrowser, OneTimeLink, Person, SignIn
+from vadum.tape.tables import Attempt, KnownBrowser, OneTimeLink, Person, PersonSetting, SignIn
 
 ROLES = ("technician", "checker", "manager")
 SESSION_LENGTH = timedelta(hours=14)  # a long working day; a tablet left behind does not stay signed in
@@ -270,7 +270,41 @@ def reset_link(session: Session, person: Person, by: str, now: datetime) -> str:
         raise FieldError("login", f"{person.login}'s account is closed: open it first")
     end_sessions(session, person, by)
     _noted(session, person, "reset link made", by)
+    _tell(session, person, f"{by} {now.astimezone(UTC):%Y-%m-%dT%H:%M}")
     return one_time_link(session, person, now, resets=True)
+
+
+RESET_TOLD = "reset link"
+TOLD_FOR = timedelta(days=30)
+
+
+class ResetTold(NamedTuple):
+    """What a person is told of a reset link: the initials of who made it, and when."""
+
+    by: str
+    at: datetime
+
+
+def _tell(session: Session, person: Person, words: str) -> None:
+    query = select(PersonSetting).where(col(PersonSetting.person_id) == person.id, col(PersonSetting.key) == RESET_TOLD)
+    told = session.execute(query).scalar_one_or_none()
+    told = told or PersonSetting(person_id=person.id or 0, key=RESET_TOLD, value="")
+    told.value = words
+    session.add(told)
+
+
+def reset_told(session: Session, person: Person, now: datetime) -> ResetTold | None:
+    """The reset link last made for a person, for a month: they are told at their sign-ins that somebody could have set
+    their pass-phrase."""
+    query = select(col(PersonSetting.value)).where(
+        col(PersonSetting.person_id) == person.id, col(PersonSetting.key) == RESET_TOLD
+    )
+    words = session.execute(query).scalar_one_or_none()
+    if words is None:
+        return None
+    by, _, moment = words.partition(" ")
+    at = datetime.fromisoformat(moment).replace(tzinfo=UTC)
+    return ResetTold(by, at) if now - at < TOLD_FOR else None
 
 
 def _last_manager(session: Session, person: Person) -> bool:
@@ -328,9 +362,10 @@ def resets(session: Session, token: str) -> bool:
     return bool(row and row.resets)
 
 
-def has_reset(session: Session, token: str) -> None:
-    """The new pass-phrase is set: from now on this session is like any other."""
+def has_reset(session: Session, token: str) -> bool:
+    """The new pass-phrase is set: a session that a reset link began has done all it may, and ends; whether it did."""
     row = session.get(SignIn, _digest(token))
-    if row:
-        row.resets = False
-        session.add(row)
+    if row is None or not row.resets:
+        return False
+    session.delete(row)
+    return True

@@ -6,7 +6,7 @@ from fastapi import APIRouter, Request
 
 from vadum.bench.foreman import Bench
 from vadum.bench.river import LANE, LEFT, WIDTH, ZOOMS
-from vadum.tape import kit, runs, schedule
+from vadum.tape import kit, people, runs, schedule
 from vadum.tape.signatures import standing
 from vadum.web.context import Me, Reading, Shop, TheShop, page, part
 from vadum.web.views.bench import now_line, rows
@@ -58,7 +58,8 @@ def bench_page(
     request: Request, its: TheShop, me: Me, session: Reading, zoom: Literal["hour", "day", "six weeks"] = "hour"
 ) -> Any:
     """The start page."""
-    return page(request, "bench.html", me, place="bench", **_values(its, session, zoom))
+    told = people.reset_told(session, me, its.now())
+    return page(request, "bench.html", me, place="bench", told=told, **_values(its, session, zoom))
 
 
 @router.get("/bench/live")

@@ -68,9 +68,9 @@ async def sign_in(
     address = request.client.host if request.client else ""
     browser = request.cookies.get(BROWSER, "")[:100]
     try:
-        asked = await run_in_threadpool(_ask_in, its, login, address, browser)
+        asked = await run_in_threadpool(ask_in, its, login, address, browser)
         right = await its.hashing.verified(passphrase, asked.stored)
-        person = await run_in_threadpool(_answered, its, asked, right)
+        person = await run_in_threadpool(answered, its, asked, right)
         if person is None:
             raise people.SignInError("Name and pass-phrase do not match.")
     except (people.SignInError, people.Busy) as error:
@@ -96,12 +96,14 @@ async def _held_back(its: Shop) -> None:
         its.held_back -= 1
 
 
-def _ask_in(its: Shop, login: str, address: str, browser: str) -> people.Asked:
+def ask_in(its: Shop, login: str, address: str, browser: str) -> people.Asked:
+    """A try of a pass-phrase begins: what is kept of it is to be compared with; raises TooManyTries, Busy."""
     with its.database.reading() as session:
         return people.ask_in(session, login, address, browser, its.now())
 
 
-def _answered(its: Shop, asked: people.Asked, right: bool) -> Person | None:
+def answered(its: Shop, asked: people.Asked, right: bool) -> Person | None:
+    """The person where the try was right; a wrong one counts against whoever tries."""
     with its.database.writing() as session:
         person = people.answered(session, asked, right, its.now())
         session.flush()

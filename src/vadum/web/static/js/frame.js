@@ -86,3 +86,13 @@ if (document.querySelector("[data-signs-in]")) {
   forget().catch(() => {});
   showWaitingHere(document.querySelector("[data-waiting-here]"));
 }
+
+// What a person was told stays away from this browser once they have seen it here.
+for (const told of document.querySelectorAll("[data-told]")) {
+  const seen = () => localStorage.getItem("vadum-told") === told.dataset.told;
+  told.hidden = seen();
+  told.querySelector("button").addEventListener("click", () => {
+    localStorage.setItem("vadum-told", told.dataset.told);
+    told.hidden = seen();
+  });
+}
