@@ -1,7 +1,7 @@
 """Make the files of a release for `tests/released`: this program's database and the values that it computes.
 
-`python tools/released_database.py VERSION`, run with the program of that version: its demonstration, one run with readings
-of every test, and a run begun by every procedure.
+`python tools/released_database.py VERSION`, run with the program of that version: its demonstration, one run with
+readings of every test, and a run begun by every procedure.
 """
 
 import json
