@@ -106,6 +106,15 @@ def _type(page: Page, path: str, text: str, way: str) -> None:
             field.evaluate("one => one.blur()")
 
 
+def _onward(page: Page, way: str) -> None:
+    """Enter, or the large key; where a word is asked for, a phone shows its own keys, which have an Enter."""
+    save = page.locator('[data-key="save"]')
+    if way == "pad" and save.is_visible():
+        save.tap()
+    else:
+        page.keyboard.press("Enter")
+
+
 def walked(page: Page, script: Script, way: str = "Enter", most: int = 60, patience_ms: int = 12_000) -> Iterator[str]:
     """Types what is asked until the script, or the desk, has no more; gives what it did, one by one."""
     waited, passed = 0, set[str]()
@@ -121,7 +130,7 @@ def walked(page: Page, script: Script, way: str = "Enter", most: int = 60, patie
             continue
         waited = 0
         if kind in ("onward", "question"):
-            page.keyboard.press("Enter") if way != "pad" else page.locator('[data-key="save"]').tap()
+            _onward(page, way)
         elif kind == "elsewhere":
             return
         elif path not in script.readings:
@@ -129,7 +138,7 @@ def walked(page: Page, script: Script, way: str = "Enter", most: int = 60, patie
                 script.events.add(path)
                 page.keyboard.press("n") if way != "pad" else page.locator('[data-key="now"]').tap()
             else:
-                page.keyboard.press("Enter") if way != "pad" else page.locator('[data-key="save"]').tap()
+                _onward(page, way)
                 yield f"passed by {path}"
                 if path in passed:
                     return

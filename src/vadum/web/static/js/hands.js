@@ -399,6 +399,7 @@ desk.addEventListener("input", (event) => {
   const input = event.target;
   if (!input.matches("[data-fields] input")) return;
   input.dataset.touched ||= String(now());
+  delete input.dataset.suggested; // what a hand has typed is theirs, also where it is what was offered
   const box = input.closest("[data-box]");
   if (box.dataset.question !== undefined && !questions.insists(box)) questions.answered(box);
   if (box.dataset.stands) fields.state(box, "");
