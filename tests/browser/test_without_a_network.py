@@ -8,7 +8,7 @@ from tests.browser.test_a_day import ready
 from tests.browser.test_call_desk import called, read, seated
 from tests.serving import served
 from tests.web.test_listening_and_practice import until
-from vadum.tape import runs
+from vadum.tape import people, runs
 from vadum.tape.clock import Clock
 from vadum.tape.tables import Person
 
@@ -82,6 +82,24 @@ def test_a_page_that_was_never_opened_says_which_can_be_and_signing_out_forgets_
     page.wait_for_url("**/signin")
     assert until(lambda: page.evaluate(f"caches.match('/runs/{code}').then((kept) => !kept)"))
     network_gone(opened)
+
+
+def test_a_session_that_a_manager_ended_leaves_no_desk_on_the_device(live, opened):
+    code = seated(live)
+    page = opened(live, "IM", f"/runs/{code}", worker=True)
+    standing_by(page)
+    with live.database.writing("RV") as session:
+        people.end_sessions(session, session.get(Person, live.ids["IM"]), "RV")
+    page.keyboard.type("20")  # a reading that comes too late is what shows that nobody is signed in
+    page.keyboard.press("Enter")
+    assert until(lambda: page.evaluate(f"caches.match('/runs/{code}').then((kept) => !kept)"))
+    live.go()
+    page.goto(f"{live.address}/runs/{code}")
+    expect(page.locator("h1")).to_have_text("No network")
+    expect(page.get_by_role("link", name=code)).to_have_count(0)
+    live.come()
+    network_gone(opened)
+    opened.said[:] = [line for line in opened.said if "401" not in line]
 
 
 def test_a_kept_page_shows_the_time_of_day_and_not_its_own(tmp_path, opened):
