@@ -13,7 +13,7 @@ from hypothesis import settings
 
 from tests import postgres, serving
 from tests.serving import AT, Served, served
-from vadum.tape import ground, kit, people, runs, signatures
+from vadum.tape import ground, kit, people, posting, runs, signatures
 from vadum.tape.clock import FrozenClock
 from vadum.tape.database import Database
 from vadum.tape.entries import NewEntry
@@ -100,9 +100,9 @@ class Lab:
     def post(self, code: str, path: str, value: object, by: str = "AT", insist: bool = True, **more: object) -> object:
         with self.database.writing() as session:
             new = NewEntry.model_validate({"path": path, "value": value, **more})
-            return runs.post(session, runs.find(session, code), new, self.person(by), self.clock.now(), insist=insist)[
-                0
-            ]
+            return posting.post(
+                session, runs.find(session, code), new, self.person(by), self.clock.now(), insist=insist
+            )[0]
 
     def sign(self, code: str, by: str = "AT", reason: str = "") -> None:
         """Signed as it stands."""

@@ -12,7 +12,7 @@ from tests.serving import AT, Served
 from tests.soil.test_following_advice import flat
 from tests.tape.test_every_method_on_tape import typed
 from vadum.soil.contract.method import Method, School
-from vadum.tape import ground, runs
+from vadum.tape import ground, posting, runs
 from vadum.tape.entries import NewEntry
 from vadum.tape.tables import Person
 
@@ -40,7 +40,7 @@ class Victim:
                 if path not in given:
                     value = f"T{value}" if path.rpartition(".")[2] == "tin" else value
                     new_entry = NewEntry(path=path, value=typed(value))
-                    runs.post(session, run, new_entry, me, AT, insist=True, entries=entries)
+                    posting.post(session, run, new_entry, me, AT, insist=True, entries=entries)
             self.code, self.sample = run.code, sample.id
 
     def poisons(self) -> list[Poison]:

@@ -21,7 +21,7 @@ from sqlmodel import Session, select
 from vadum.demo.job import build
 from vadum.soil.contract.errors import VadumError
 from vadum.soil.register import METHODS
-from vadum.tape import runs
+from vadum.tape import posting, runs
 from vadum.tape.database import Database
 from vadum.tape.entries import NewEntry, read_tape
 from vadum.tape.ground import place
@@ -60,7 +60,7 @@ def fill(session: Session) -> None:
                 new = NewEntry(id=uuid.uuid4(), path=path, value=value if isinstance(value, bool) else str(value))
                 try:
                     with session.begin_nested():
-                        runs.post(session, run, new, person, AT, insist=True)
+                        posting.post(session, run, new, person, AT, insist=True)
                 except VadumError as error:
                     print(f"{run.code} {path}: {error}")
 

@@ -11,7 +11,7 @@ from tests.browser.test_a_day import ready
 from tests.web.test_listening_and_practice import READY, frame, until
 from vadum.soil.register import METHODS
 from vadum.soil.shared.load_curve import load_curve_of
-from vadum.tape import runs
+from vadum.tape import posting, runs
 from vadum.tape.entries import NewEntry
 from vadum.tape.ground import place
 from vadum.tape.tables import Person
@@ -25,7 +25,7 @@ def seated(app, method="field_cbr"):
         by = session.get(Person, app.ids["IM"])
         run = runs.start(session, place(session, 1), method, None, by, app.clock.now())
         for path, value in READY:
-            runs.post(session, run, NewEntry(path=path, value=value), by, app.clock.now(), insist=True)
+            posting.post(session, run, NewEntry(path=path, value=value), by, app.clock.now(), insist=True)
         runs.note_step(session, run, "wind", "cautions read", by, app.clock.now())
         return run.code
 
@@ -243,7 +243,7 @@ def test_practice_from_its_place_to_the_soil(live, opened):
         more = [("ring_factor_n_div", "11.8"), ("ring_most_div", "4000"), ("surcharge_kg", "4.5"), *READY[3:]]
         for path, value in more:
             entry = NewEntry(id=uuid.uuid4(), path=path, value=value)
-            runs.post(session, run, entry, by, live.clock.now(), insist=True)
+            posting.post(session, run, entry, by, live.clock.now(), insist=True)
     page.reload()
     ready(page)
     expect(page.locator("#dials")).to_be_visible()
@@ -331,7 +331,7 @@ def test_in_practice_the_motor_waits_for_its_rate_and_a_wrong_one_shows(live, op
         set_up |= {"condition": "unsoaked", "top[0].ring_div": soil.top_seated_div}
         for path, value in set_up.items():
             if not path.endswith("_at"):
-                runs.post(session, run, NewEntry(path=path, value=str(value)), by, live.clock.now(), insist=True)
+                posting.post(session, run, NewEntry(path=path, value=str(value)), by, live.clock.now(), insist=True)
     page.goto(f"{live.address}/runs/{code}")
     ready(page)
     expect(page.locator("[data-call-at]")).to_have_text("0.25")

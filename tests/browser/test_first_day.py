@@ -87,7 +87,7 @@ def test_a_job_goes_from_one_program_into_an_empty_one_and_the_check_is_green(ap
     )
     there.get_by_role("button", name="Import job").click()
     there.wait_for_url("**/ground/KS-26", timeout=60_000)
-    expect(there.locator("#notice")).to_contain_text("runs brought in")
+    expect(there.locator("#notice")).to_contain_text("runs imported")
     there.goto(empty.address + "/runs/LL-01/sheet")
     expect(there.locator(".a4").first).to_contain_text("Underford Ground Laboratory")
     runs, faults = audit(empty.database)

@@ -11,7 +11,7 @@ from tests.web.test_listening_and_practice import until
 from vadum.instruments.simulated import Simulator
 from vadum.instruments.simulated_setting import setting
 from vadum.soil.register import METHODS
-from vadum.tape import kit, runs
+from vadum.tape import kit, posting, runs
 from vadum.tape.entries import NewEntry
 from vadum.tape.tables import Person
 
@@ -50,7 +50,7 @@ def begun(app, method, school, values):
         by, now = session.get(Person, app.ids["IM"]), app.clock.now()
         run = runs.start(session, place(session, 1), method, school, by, now)
         for path, value in values:
-            runs.post(session, run, NewEntry(path=path, value=value), by, now, insist=True)
+            posting.post(session, run, NewEntry(path=path, value=value), by, now, insist=True)
         for task in METHODS[method].flow:
             if task.cautions:
                 runs.note_step(session, run, task.key, "cautions read", by, now)

@@ -20,7 +20,7 @@ from vadum.instruments.simulated_setting import setting
 from vadum.soil.methods.direct_shear.box import hanger_for_kg
 from vadum.soil.methods.direct_shear.virtual import Ground
 from vadum.soil.register import METHODS
-from vadum.tape import kit, photographs, runs
+from vadum.tape import kit, photographs, posting, runs
 from vadum.tape.entries import NewEntry
 from vadum.tape.tables import Person
 
@@ -229,7 +229,7 @@ def posted(live, code, values):
     with live.database.writing() as session:
         by, run = session.get(Person, live.ids["IM"]), runs.find(session, code, to_write=True)
         for path, value in values:
-            runs.post(session, run, NewEntry(path=path, value=value), by, live.clock.now(), insist=True)
+            posting.post(session, run, NewEntry(path=path, value=value), by, live.clock.now(), insist=True)
 
 
 def reached_mm(live, code):

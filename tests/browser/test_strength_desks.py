@@ -8,7 +8,7 @@ from playwright.sync_api import expect
 from tests.browser.test_a_day import ready
 from tests.browser.test_call_desk import called, read
 from tests.web.test_listening_and_practice import until
-from vadum.tape import runs
+from vadum.tape import posting, runs
 from vadum.tape.entries import NewEntry
 from vadum.tape.ground import place
 from vadum.tape.tables import Person
@@ -45,7 +45,7 @@ def begun(app, method, values, steps):
         by, now = session.get(Person, app.ids["IM"]), app.clock.now()
         run = runs.start(session, place(session, 1), method, None, by, now)
         for path, value in values:
-            runs.post(session, run, NewEntry(path=path, value=value), by, now, insist=True)
+            posting.post(session, run, NewEntry(path=path, value=value), by, now, insist=True)
         for step in steps:
             runs.note_step(session, run, step, "cautions read", by, now)
         return run.code
@@ -115,7 +115,7 @@ def test_an_answer_that_comes_while_a_button_is_pressed_does_not_take_it_away(li
         by = session.get(Person, live.ids["TO"])
         first = next(e for e in runs.read_tape(session, run.id) if e.path == "diameter_top_mm")
         put = NewEntry(path=first.path, value="41.5", strikes=[first.id], reason="read again")
-        runs.post(session, run, put, by, live.clock.now(), insist=True)
+        posting.post(session, run, put, by, live.clock.now(), insist=True)
     page.evaluate("document.dispatchEvent(new CustomEvent('vadum:refresh'))")
     expect(page.locator('[data-fragment="strip"]')).to_contain_text("41.5")
     page.mouse.up()

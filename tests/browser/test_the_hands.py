@@ -5,7 +5,7 @@ from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import network_gone
 from tests.browser.test_a_day import ready
-from vadum.tape import ground, runs
+from vadum.tape import ground, posting, runs
 from vadum.tape.entries import NewEntry
 from vadum.tape.tables import Person
 
@@ -34,7 +34,7 @@ def posted(app, code, path, value, by="TO"):
     with app.database.writing() as session:
         person = session.get(Person, app.ids[by])
         run = runs.find(session, code, to_write=True)
-        runs.post(session, run, NewEntry(path=path, value=value), person, app.clock.now(), insist=True)
+        posting.post(session, run, NewEntry(path=path, value=value), person, app.clock.now(), insist=True)
 
 
 def stands(app, code, path):

@@ -217,6 +217,25 @@ def test_no_scanner_is_heard_where_somebody_signs_in(live, opened):
     assert not [url for url in asked if "/find?" in url or "stones" in url]
 
 
+LIES_UNDER_THE_KEYS = """async () => {
+    const key = document.querySelector('[data-key="save"]'), { left, top, width, height } = key.getBoundingClientRect();
+    const at = () => document.elementFromPoint(left + width / 2, top + height / 2);
+    document.activeElement.blur();
+    await new Promise((done) => setTimeout(() => setTimeout(done, 0), 0));
+    return at().closest('#pad') !== null;
+}"""
+
+
+def test_the_keys_stay_a_moment_when_an_answer_takes_the_focus_from_them(live, opened):
+    """A finger may be on its way to them: it would press what lies beneath."""
+    script = Script(live, METHODS["water_content"], METHODS["water_content"].school())
+    page = desk(live, opened, script, "pad")
+    page.locator('[data-fields] input[data-kind="number"]').first.focus()
+    expect(page.locator('[data-key="save"]')).to_be_visible()
+    assert page.evaluate(LIES_UNDER_THE_KEYS)
+    expect(page.locator("#pad")).to_be_hidden()
+
+
 GOES_WHEN_LIFTED = """() => {
     const key = document.querySelector('[data-key="save"]'), { left, top, width, height } = key.getBoundingClientRect();
     const under = Object.assign(document.createElement('a'), { href: '/bench', id: 'under' });

@@ -14,7 +14,7 @@ from tests.web.test_listening_and_practice import until
 from vadum.instruments.simulated import Simulator
 from vadum.instruments.simulated_setting import setting
 from vadum.soil.register import METHODS
-from vadum.tape import kit, runs
+from vadum.tape import kit, posting, runs
 from vadum.tape.entries import NewEntry
 from vadum.tape.tables import Person
 
@@ -27,7 +27,7 @@ def begun(app, method, values):
         by, now = session.get(Person, app.ids["IM"]), app.clock.now()
         run = runs.start(session, place(session, 1), method, None, by, now)
         for path, value in values:
-            runs.post(session, run, NewEntry(path=path, value=value), by, now, insist=True)
+            posting.post(session, run, NewEntry(path=path, value=value), by, now, insist=True)
         for task in METHODS[method].flow:
             if task.cautions:
                 runs.note_step(session, run, task.key, "cautions read", by, now)
@@ -85,7 +85,7 @@ def test_three_cylinders_are_read_from_their_heads_though_the_network_goes(live,
         with live.database.writing() as session:
             run = runs.find(session, code, to_write=True)
             by = session.get(Person, live.ids["IM"])
-            runs.post(session, run, NewEntry(path=path, value="45"), by, live.clock.now(), insist=True)
+            posting.post(session, run, NewEntry(path=path, value="45"), by, live.clock.now(), insist=True)
         value = read(live, code).outcome.value(f"c{n + 1}_kfs_mm_h")
         assert value.value == pytest.approx(36000 * k, rel=0.05)
         assert not value.estimate

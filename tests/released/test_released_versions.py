@@ -13,7 +13,7 @@ import pytest
 from sqlmodel import select
 
 from vadum.soil.contract.fields import RecordPart, reading
-from vadum.soil.contract.paths import rows_model, today
+from vadum.soil.contract.paths import as_named_now, rows_model
 from vadum.soil.register import METHODS
 from vadum.tape import runs
 from vadum.tape.audit import audit
@@ -107,4 +107,4 @@ class OldRecord(RecordPart):
 )
 def test_a_reading_of_a_former_name_stands_under_its_name_of_today(formerly, now):
     assert rows_model(OldRecord, "rows") is OldRow
-    assert today(OldRecord, formerly) == now
+    assert as_named_now(OldRecord, formerly) == now

@@ -14,7 +14,7 @@ from vadum.paper.printed import chart_svg, pdf
 from vadum.paper.sheet import sheet_of
 from vadum.soil.contract import paths
 from vadum.soil.register import METHODS
-from vadum.tape import people, runs
+from vadum.tape import people, posting, runs
 from vadum.tape.audit import audit
 from vadum.tape.entries import NewEntry, append, read_tape
 from vadum.web.views import desk
@@ -53,7 +53,7 @@ def on_tape(lab, method, seed=3):
             if len(rows) > 1 and rows[-1] >= ASKED_ROWS:
                 append(session, run, new, "AT", lab.clock.now(), entries)
             else:
-                runs.post(session, run, new, me, lab.clock.now(), insist=True, entries=entries)
+                posting.post(session, run, new, me, lab.clock.now(), insist=True, entries=entries)
     return code, readings
 
 

@@ -120,8 +120,10 @@ def test_a_signature_of_elsewhere_is_no_signature_here(full, other):
     assert standing(came).words == "signed at Underford"
     with other.database.reading() as session:
         for checker in ("MR", "BL"):
-            assert may_check(session, came.entries, other.person(checker)).startswith("nobody of this laboratory")
-    with pytest.raises(runs.NotAllowed, match="sign it here first"):
+            assert may_check(session, came.entries, other.person(checker)).startswith(
+                "it was signed at another laboratory"
+            )
+    with pytest.raises(runs.NotAllowed, match="sign it here before"):
         other.check("WC-01")
     with other.database.reading() as session:
         run = runs.find(session, "WC-01")
@@ -129,7 +131,7 @@ def test_a_signature_of_elsewhere_is_no_signature_here(full, other):
         read = other.read("WC-01")
         everyone = here | job_archive.people_of(job_archive.origin_of(session, run), here, read.entries)
         sheet = sheet_of(read, runs.place_of(session, run), everyone, other.clock.now())
-    assert sheet.mark == "Signed at Underford, not here: no signature of this laboratory stands on it."
+    assert sheet.mark == "Signed at Underford. Not signed or checked by this laboratory."
 
 
 def test_opened_and_signed_here_it_is_this_laboratorys_own(full, other):

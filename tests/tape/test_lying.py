@@ -6,7 +6,7 @@ import pytest
 
 from vadum.bench.foreman import Foreman
 from vadum.bench.lying import in_the_oven, lying
-from vadum.tape import kit, runs
+from vadum.tape import kit, posting, runs
 from vadum.tape.entries import NewEntry, append
 from vadum.tape.kit import NewItem
 from vadum.tape.runs import Shelf, SlipError
@@ -68,7 +68,7 @@ def post(lab, code, path, value, **more):
     with lab.database.writing() as session:
         new = NewEntry.model_validate({"path": path, "value": value, **more})
         run = runs.find(session, code)
-        return runs.post(session, run, new, lab.person("AT"), lab.clock.now(), insist=True, by_hand=True)
+        return posting.post(session, run, new, lab.person("AT"), lab.clock.now(), insist=True, by_hand=True)
 
 
 @pytest.mark.parametrize("row", [False, True])

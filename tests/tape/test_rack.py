@@ -7,7 +7,7 @@ import pytest
 from vadum.bench.foreman import Foreman
 from vadum.bench.rack import rack
 from vadum.soil.shared.start_times import overlap
-from vadum.tape import kit, runs
+from vadum.tape import kit, posting, runs
 from vadum.tape.kit import NewItem
 from vadum.tape.runs import Shelf
 
@@ -206,7 +206,7 @@ def test_a_hydrometer_takes_the_samples_specific_gravity_and_share_along(lab):
         lab.post(code, f"determinations[{i}]", row)
     with lab.database.writing() as session:
         run = runs.start(session, lab.place(), "hydrometer", None, lab.person("AT"), lab.clock.now())
-        runs.bring(session, Shelf(), run, lab.person("AT"), lab.clock.now())
+        posting.bring(session, Shelf(), run, lab.person("AT"), lab.clock.now())
         begun = run.code
     read = lab.read(begun)
     assert read.folded.record.specific_gravity_ratio == pytest.approx(2.7021, abs=1e-3)

@@ -8,7 +8,7 @@ from typing import Any
 
 from sqlmodel import Session
 
-from vadum.tape import kit, runs
+from vadum.tape import kit, posting, runs
 from vadum.tape.entries import NewEntry, Taped, read_tape
 from vadum.tape.ground import Place
 from vadum.tape.tables import Person, Run
@@ -39,7 +39,7 @@ class Builder:
             self.numbers += 1
             entry = NewEntry(id=uuid.uuid5(uuid.NAMESPACE_OID, f"demo {self.numbers}"), path=path, value=value)
             moment = min(at + timedelta(seconds=20 * i), self.now)
-            runs.post(self.session, run, entry, self.people[by], moment, insist=True, entries=entries)
+            posting.post(self.session, run, entry, self.people[by], moment, insist=True, entries=entries)
 
     def start(self, sample: str, method: str, school: str | None, at: datetime, by: str = "IM") -> Run:
         """A run on a sample."""

@@ -16,7 +16,7 @@ from vadum.demo.shearing import shearing
 from vadum.demo.strength import strength
 from vadum.demo.water import water
 from vadum.soil.shared.device_check import CupInspection
-from vadum.tape import ground, kit, people, runs, schedule, signatures
+from vadum.tape import ground, kit, people, posting, schedule, signatures
 from vadum.tape.database import Database
 from vadum.tape.entries import NewEntry, read_tape
 from vadum.tape.ground import NewJob, NewSample, NewSpot, Place
@@ -228,7 +228,7 @@ def _liquid_limits(b: Builder) -> None:
         strikes=(uuid.UUID(wrong.id),),
         reason="digits swapped",
     )
-    runs.post(session, run, struck, b.people["IM"], b.ago(minutes=12), insist=True)
+    posting.post(session, run, struck, b.people["IM"], b.ago(minutes=12), insist=True)
     b.read(run, b.ago(minutes=11), PREPARED)
 
     # Seasoning is over in two minutes.

@@ -146,11 +146,11 @@ def setting(pairs: dict[str, str]) -> Setting:
     if made.kind not in kinds:
         raise FieldError("kind", f"{made.kind!r} is none of {', '.join(kinds)}")
     for name, value in (*made._asdict().items(), *made.water._asdict().items()):
-        least = LEAST.get(name, -MOST_FIGURE)
+        least, most = LEAST.get(name, -MOST_FIGURE), MOST.get(name, MOST_FIGURE)
         figures = value if isinstance(value, tuple) else (value,)
         for figure in figures:
-            if isinstance(figure, int | float) and not least <= figure <= MOST.get(name, MOST_FIGURE):
-                raise FieldError(name, f"{figure:g} is outside {least:g} to {MOST.get(name, MOST_FIGURE):g}")
+            if isinstance(figure, int | float) and not least <= figure <= most:
+                raise FieldError(name, f"must lie between {least:g} and {most:g}, not at {figure:g}")
     wrong = [t for t in made.trouble if t not in TROUBLES]
     if wrong:
         raise FieldError("trouble", f"{wrong[0]!r} is none of {', '.join(TROUBLES)}")

@@ -373,9 +373,7 @@ def _sheet_of(
     simulated = run.state not in PRACTICE_STATES and holds_simulated(read)
     stands = standing(read)
     if stands.laboratory:
-        marks[run.state] = (
-            f"{stands.words[0].upper()}{stands.words[1:]}, not here: no signature of this laboratory stands on it."
-        )
+        marks[run.state] = f"{stands.words[0].upper()}{stands.words[1:]}. Not signed or checked by this laboratory."
     corrections = [
         Correction(
             place=place_words(read, entry.path),

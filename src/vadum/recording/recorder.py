@@ -24,7 +24,7 @@ from vadum.soil.contract.errors import FieldError, VadumError
 from vadum.soil.contract.fields import unit_of
 from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.travel import Sample
-from vadum.tape import instrument_log, people, runs
+from vadum.tape import instrument_log, people, posting, runs
 from vadum.tape.database import Database
 from vadum.tape.entries import NewEntry, RunClosed
 from vadum.tape.runs import Read, Shelf
@@ -259,7 +259,7 @@ class Recorder:
             for one in kept:
                 value = one.value if isinstance(one.value, str) else dict(one.value)
                 new = NewEntry(path=one.path, value=value, source=self.source)
-                runs.post(session, run, new, by, self.laboratory.now(), insist=True)
+                posting.post(session, run, new, by, self.laboratory.now(), insist=True)
         self._tell()
         self.refresh()
 
@@ -295,14 +295,14 @@ class Recorder:
         if event.what == "noted":
             if called.note_field and event.row < len(rows) and getattr(rows[event.row], called.note_field) is None:
                 new = NewEntry(path=called.path(event.row, called.note_field), value=event.note, source=source)
-                runs.post(session, run, new, by, at, insist=True)
+                posting.post(session, run, new, by, at, insist=True)
             return
         if event.row < len(rows):
             return  # a hand was quicker: its reading stands
         value = self._missed(called, event) if event.sample is None else self._taken(called, event.row, event.sample)
         if value:
             path = paths.at(called.key, event.row)
-            runs.post(session, run, NewEntry(path=path, value=value, source=source), by, at, insist=True)
+            posting.post(session, run, NewEntry(path=path, value=value, source=source), by, at, insist=True)
 
     @staticmethod
     def _missed(called: Called, event: Event) -> dict[str, str | int | float | bool | None]:

@@ -25,6 +25,7 @@ from vadum.tape.runs import compute
 from vadum.tape.seal import Seal
 from vadum.tape.signatures import reported, signed_values
 from vadum.tape.tables import Entry, ImportedRun, LedgerLine, Run
+from vadum.version import program_version
 
 _L: Table = LedgerLine.__table__  # type: ignore[attr-defined]
 _E: Table = Entry.__table__  # type: ignore[attr-defined]
@@ -234,7 +235,8 @@ def _signature(run: Run, entries: list[Taped], place: int) -> Iterator[str]:
         yield f"{run.code}: cannot be recomputed: {detail}"
         return
     for key, value in values.items():
-        if not _says_the_same(value, now.get(key)):
+        former = entry.value.get("program") != program_version()
+        if value != now.get(key) and not (former and _only_reworded(value, now.get(key))):
             yield f"{run.code}: {key} was signed as {value}, computes to {now.get(key)}"
 
 
@@ -242,11 +244,9 @@ _FIGURE = re.compile(r"\d+(?:\.\d+)?")
 _SENTENCE = re.compile(r"[a-z]+ [a-z]+ [a-z]+", re.IGNORECASE)  # a class or a choice is a word or two
 
 
-def _says_the_same(signed: str, now: str | None) -> bool:
-    """Whether a signed text holds by what is computed now: figures and classes to the letter; a sentence, whose words a
-    later version may choose better, by the figures that it names."""
-    if signed == now:
-        return True
+def _only_reworded(signed: str, now: str | None) -> bool:
+    """Whether a sentence that another version of this program signed differs in its wording alone: every figure of
+    the new wording was signed. Figures and classes are never reworded."""
     if now is None or not (_SENTENCE.search(signed) and _SENTENCE.search(now)):
         return False
     return "not reported" not in (signed, now) and set(_FIGURE.findall(now)) <= set(_FIGURE.findall(signed))

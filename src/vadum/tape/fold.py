@@ -201,7 +201,7 @@ def fold(entries: list[Taped], record: type[RecordPart]) -> Folded:
                 raise TapeError(f"unknown kind of entry {entry.path!r} at {entry.seq}")
             events.append(entry)
             continue
-        written = paths.today(record, entry.path)
+        written = paths.as_named_now(record, entry.path)
         if not written:
             continue  # a reading that a former version asked for: it stays on the tape
         place = paths.parse(written)
@@ -216,7 +216,7 @@ def fold(entries: list[Taped], record: type[RecordPart]) -> Folded:
         if entry.value is None or entry.id in struck:
             continue
         for formerly, value in _places(entry):
-            path = paths.today(record, formerly)
+            path = paths.as_named_now(record, formerly)
             if not path:
                 continue
             if path in came_from:
@@ -237,9 +237,11 @@ def _lay_block(record: type[RecordPart], tree: _Tree, came_from: Origins, place:
     """The rows of a block into their list, from the row its path names on."""
     first, many = place.row or 0, rows_in(entry.value)
     rows = tree.row(place.steps, first + many)
+    names: dict[str, str] = {}
     for i, cells in enumerate(rows_of(entry.value), first):
-        today = ((paths.today(record, f"{place.rows[-1][0]}[0].{name}"), value) for name, value in cells.items())
-        rows[i].update({path.rpartition(".")[2]: value for path, value in today if path})
+        for name in cells.keys() - names.keys():
+            names[name] = paths.as_named_now(record, f"{place.rows[-1][0]}[0].{name}").rpartition(".")[2]
+        rows[i].update({names[name]: value for name, value in cells.items() if names[name]})
     came_from.blocks.setdefault(place.rows[-1][0], []).append(Laid(first, many, entry))
 
 

@@ -362,7 +362,7 @@ def resets(session: Session, token: str) -> bool:
     return bool(row and row.resets)
 
 
-def has_reset(session: Session, token: str) -> bool:
+def end_after_reset(session: Session, token: str) -> bool:
     """The new pass-phrase is set: a session that a reset link began has done all it may, and ends; whether it did."""
     row = session.get(SignIn, _digest(token))
     if row is None or not row.resets:

@@ -15,6 +15,7 @@ from vadum.tape.fence import fenced
 from vadum.tape.laboratory import choice
 from vadum.tape.runs import PRACTICE_STATES, NotAllowed, Read, compute
 from vadum.tape.tables import Entry, ImportedRun, Person, Run
+from vadum.version import program_version
 
 _NEWEST_HASH = (
     select(col(Entry.hash)).where(col(Entry.run_id) == bindparam("run")).order_by(col(Entry.seq).desc()).limit(1)
@@ -123,6 +124,7 @@ def sign(session: Session, run: Run, by: Person, at: datetime, seen: str, reason
     value = {
         "tape": seen,
         "version": read.method.version,
+        "program": program_version(),
         "values": _flat(reported(read)),
         "unfinished": unfinished,
     }
@@ -159,7 +161,7 @@ def may_check(session: Session, entries: Sequence[Taped], by: Person) -> str:
     signed = next((e for e in reversed(here) if e.path == "@signed"), None)
     elsewhere = len(here) < len(entries) if signed is None else _of_elsewhere(session, signed, entries)
     if elsewhere:
-        return "nobody of this laboratory has signed it: reopen it, look at it, and sign it here first"
+        return "it was signed at another laboratory: reopen it, review it and sign it here before it is checked"
     if signed is None or signed.by == by.initials:
         return "the person who signed cannot check: four eyes"
     if by.initials in readers(here) and choice(session, "checker_read_nothing") == "yes":

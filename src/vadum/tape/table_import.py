@@ -19,7 +19,8 @@ from vadum.soil.contract.fields import RecordPart, number, unit_of
 from vadum.soil.contract.head_units import Conversion, conversion
 from vadum.soil.contract.method import Method
 from vadum.tape.entries import NewEntry, append, read_tape
-from vadum.tape.runs import NotAllowed, Read, compute, post
+from vadum.tape.posting import post
+from vadum.tape.runs import NotAllowed, Read, compute
 from vadum.tape.tables import ColumnMatch, Person, Run
 from vadum.tape.typed_table import MOST_ROWS, Cells, TableError, take_apart
 from vadum.tape.typed_values import parse

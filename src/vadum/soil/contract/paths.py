@@ -171,7 +171,7 @@ def holder_of(record: type[RecordPart], text: str) -> tuple[type[RecordPart], St
 
 
 @lru_cache(maxsize=20_000)
-def today(record: type[RecordPart], text: str) -> str:
+def as_named_now(record: type[RecordPart], text: str) -> str:
     """A path as a former version wrote it, by its names of today; empty where nothing takes a name's place any more.
 
     A name that no version had is left as it is: what reads it says so.

@@ -9,7 +9,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from vadum.soil.contract.errors import FieldError
 from vadum.soil.register import METHODS, method
-from vadum.tape import ground, practice_runs, runs, specimens
+from vadum.tape import ground, posting, practice_runs, runs, specimens
 from vadum.tape.entries import read_tape
 from vadum.tape.ground import NewJob, NewSample, NewSpot
 from vadum.web.context import Me, Reading, TheShop
@@ -86,7 +86,7 @@ def start_run(its: TheShop, me: Me, new: NewRun) -> Made:
         )
         if new.specimen:
             specimens.begin_on(session, run, new.specimen, new.specimen_g, me)
-        runs.bring(session, its.shelf, run, me, its.now())
+        posting.bring(session, its.shelf, run, me, its.now())
         code = run.code
     back = undo(f"/runs/{quote(code)}/aside", {"reason": "started by mistake"})
     return {"code": code, "go": f"/runs/{quote(code)}", "said": f"{code} started.", "undo": back}
@@ -144,7 +144,7 @@ def post_entry(its: TheShop, me: Me, code: str, posted: Posted) -> Made:
     """Keep a reading. Sending the same id again gives the entry that stands."""
     with its.writing(me) as session:
         run = the_run(session, code, to_write=True)
-        entry, fresh = runs.post(
+        entry, fresh = posting.post(
             session, run, sourced(its, code, posted), me, its.now(), insist=posted.insist, by_hand=True
         )
         seq = run.last_seq

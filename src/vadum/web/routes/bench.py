@@ -1,5 +1,6 @@
 """The bench: what do my hands do next?"""
 
+from datetime import datetime
 from typing import Any, Literal
 
 from fastapi import APIRouter, Request
@@ -8,6 +9,7 @@ from vadum.bench.foreman import Bench
 from vadum.bench.river import LANE, LEFT, WIDTH, ZOOMS
 from vadum.tape import kit, people, runs, schedule
 from vadum.tape.signatures import standing
+from vadum.tape.tables import Run
 from vadum.web.context import Me, Reading, Shop, TheShop, page, part
 from vadum.web.views.bench import now_line, rows
 from vadum.web.views.first_steps import FirstStep, first_steps, is_new
@@ -21,10 +23,7 @@ def _values(its: Shop, session: Any, zoom: str) -> dict[str, Any]:
     lapsing = [
         s for s in kit.states(session, now.date(), that_lapse=True) if s.word in ("lapses soon", "lapsed", "failed")
     ]
-    signed, _ = its.shelf.judged(session, runs.listed(session, "signed", size=8), now)
-    unchecked = [
-        (one.read.run, runs.place_of(session, one.read.run)) for one in signed if not standing(one.read).laboratory
-    ][:4]
+    unchecked = [(run, runs.place_of(session, run)) for run in _to_check(its, session, now)]
     return {
         "bench": bench,
         "line": now_line(bench, now),
@@ -43,6 +42,21 @@ def _values(its: Shop, session: Any, zoom: str) -> dict[str, Any]:
         "lapsing": lapsing[:3],
         "owed": schedule.owed(session, most=4),
     }
+
+
+MOST_TO_CHECK, PAGES_LOOKED_AT = 4, 10
+
+
+def _to_check(its: Shop, session: Any, now: datetime) -> list[Run]:
+    """The runs last signed here; one that came signed from another laboratory waits for nobody here."""
+    found: list[Run] = []
+    for number in range(1, PAGES_LOOKED_AT + 1):
+        signed = runs.listed(session, "signed", page=number)
+        sound, _ = its.shelf.judged(session, signed, now)
+        found += [one.read.run for one in sound if not standing(one.read).laboratory]
+        if len(found) >= MOST_TO_CHECK or not signed:
+            break
+    return found[:MOST_TO_CHECK]
 
 
 def _first_day(session: Any, bench: Bench) -> list[FirstStep]:

@@ -23,7 +23,7 @@ GROUPS = {
     "checked": ("Checked and closed", ""),
     "elsewhere": (
         "Signed at another laboratory",
-        "Nobody of this laboratory stands for it: to do so, reopen and sign it.",
+        "To report it as this laboratory's own, reopen it, review it and sign it here.",
     ),
 }
 

@@ -37,7 +37,7 @@ def the_spot(session: Session, spot_id: int) -> tuple[Spot, Job]:
     spot = session.get(Spot, spot_id)
     job = session.get(Job, spot.job_id) if spot else None
     if spot is None or job is None or job.code == ground.PRACTICE_JOB:
-        raise Missing(f"there is no spot {spot_id}")
+        raise Missing(f"there is no location {spot_id}")
     return spot, job
 
 

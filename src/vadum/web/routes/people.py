@@ -90,7 +90,7 @@ def _set_passphrase(its: Shop, me: Person, stored: str, token: str) -> bool:
     """Whether the session, begun by a reset link, has ended with it: whoever holds the new pass-phrase signs in."""
     with its.writing(me) as session:
         people.set_passphrase(session, people.named(session, me.login), stored, me.initials, keep=token)
-        ended = people.has_reset(session, token)
+        ended = people.end_after_reset(session, token)
     its.listeners.sessions_changed()
     return ended
 

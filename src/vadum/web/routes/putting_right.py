@@ -85,13 +85,14 @@ def import_job(its: TheShop, me: Me, brought: NewArchive) -> dict[str, Any]:
     with its.writing(me) as session:
         made = job_archive.bring_in(session, content, me, its.now(), brought.code)
         go = f"/ground/{quote(made.code)}"
-    renamed = f"; {', '.join(f'{old} is {new} here' for old, new in made.renamed)}" if made.renamed else ""
-    return {"code": made.code, "runs": made.runs, "go": go, "said": f"{made.runs} runs brought in{renamed}."}
+    numbers = ", ".join(f"{old} is now {new}" for old, new in made.renamed)
+    said = f"{made.runs} runs imported." + (f" Renumbered: {numbers}." if numbers else "")
+    return {"code": made.code, "runs": made.runs, "go": go, "said": said}
 
 
 @router.post("/jobs/{code}/change", tags=["ground"])
 def change_job(its: TheShop, me: Me, code: str, new: NewJob) -> dict[str, Any]:
-    """Put right what is noted of a job."""
+    """Edit the data of a job."""
     with its.writing(me) as session:
         job = the_job(session, code)
         before = former(job, NewJob)
@@ -101,7 +102,7 @@ def change_job(its: TheShop, me: Me, code: str, new: NewJob) -> dict[str, Any]:
 
 @router.post("/jobs/{code}/school", tags=["ground"])
 def job_school(its: TheShop, me: Me, code: str, asked: JobSchoolAsked) -> dict[str, str]:
-    """The school that a job asks for."""
+    """Set the procedure that a job requires for a test."""
     with its.writing(me) as session:
         job = the_job(session, code)
         identity.set_job_school(session, job, asked.method, asked.school)
@@ -110,7 +111,7 @@ def job_school(its: TheShop, me: Me, code: str, asked: JobSchoolAsked) -> dict[s
 
 @router.post("/spots/{spot_id}/change", tags=["ground"])
 def change_spot(its: TheShop, me: Me, spot_id: Id, new: NewSpot) -> dict[str, Any]:
-    """Put right what is noted of a spot."""
+    """Edit the data of a location."""
     with its.writing(me) as session:
         spot, job = the_spot(session, spot_id)
         before = former(spot, NewSpot)

@@ -10,7 +10,7 @@ from vadum.bench.rack import Rack, rack
 from vadum.bench.vessels import clock_calls
 from vadum.soil.contract.called import Called
 from vadum.soil.register import METHODS
-from vadum.tape import runs
+from vadum.tape import posting, runs
 from vadum.tape.codes import whole_number
 from vadum.tape.entries import NewEntry
 from vadum.tape.ground import Place
@@ -69,7 +69,7 @@ def plan_starts(its: TheShop, me: Me) -> Any:
             called = _called(its.shelf.read(session, run), proposal.id)
             assert called is not None
             new = NewEntry(path=called.plan_field, value=proposal.start_at.isoformat(), source="plan")
-            runs.post(session, run, new, me, its.now())
+            posting.post(session, run, new, me, its.now())
         grown = [(p.code, runs.find(session, p.code)) for p in planned]
         told = [(code, run.last_seq) for code, run in grown if run]
     for code, seq in told:
@@ -100,7 +100,7 @@ def forget_start(its: TheShop, me: Me, vessel: str) -> Any:
             raise NotAllowed(f"{code} has no planned start")
         strikes = (uuid.UUID(entry.id),)
         new = NewEntry(path=called.plan_field, strikes=strikes, reason="planned anew", source="plan")
-        runs.post(session, run, new, me, its.now())
+        posting.post(session, run, new, me, its.now())
         seq = run.last_seq
     its.listeners.tell(code, seq)
     return {"go": "/rack"}

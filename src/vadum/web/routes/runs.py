@@ -20,6 +20,7 @@ from vadum.tape import (
     instrument_log,
     kit,
     photographs,
+    posting,
     runs,
     signatures,
     table_import,
@@ -311,7 +312,7 @@ def _keep(its: Shop, me: Person, code: str, posted: Posted) -> Taped:
     with its.writing(me) as session:
         run = the_run(session, code, to_write=True)
         new = sourced(its, code, posted)
-        entry, _ = runs.post(session, run, new, me, its.now(), insist=posted.insist, by_hand=True)
+        entry, _ = posting.post(session, run, new, me, its.now(), insist=posted.insist, by_hand=True)
         return entry
 
 

@@ -104,7 +104,7 @@ async function remark({ remark: was, remarkEntry: entry }) {
   focusWork();
 }
 
-// A run that was begun in vain, or on the wrong bag: kept whole, out of sight.
+// For a run started by mistake or on the wrong sample: it leaves the lists but keeps all its readings.
 async function setAside() {
   const reason = await askWhy(
     "Set this run aside?",
@@ -115,7 +115,7 @@ async function setAside() {
   if (reason) send(`/api/v1/runs/${code}/aside`, { reason });
 }
 
-// Older readings than the strip holds.
+// Readings too old to be shown in the strip.
 async function older() {
   const answer = await get(`${base}/readings`).catch(() => null);
   if (!answer?.ok) return slip("Older readings need the network.");

@@ -245,7 +245,7 @@ document.addEventListener("vadum:goon", () => goOn());
 
 const valueOf = (input) => (input.dataset.kind === "moment" ? moment(input.value) : input.value.trim());
 
-// Saves what stands in a field; false where it cannot be saved or a question comes first.
+// Saves the text of a field. Returns false if it cannot be saved, or if a question must be answered first.
 function commit(box, { asks = true } = {}) {
   const input = inputOf(box);
   if (!input?.value.trim() || fields.isSent(box)) return false;
@@ -254,7 +254,7 @@ function commit(box, { asks = true } = {}) {
     fields.state(box, `Not saved: ${problem}`, "wrong");
     return false;
   }
-  // A page that ends answers no question: the text goes into the outbox as it stands, and is asked about there.
+  // Nobody can answer a question on a page that is closing: the text goes into the outbox, which asks later.
   const insist = asks && questions.insists(box);
   if (insist && box.dataset.asksWhy) {
     const entry = { path: input.dataset.path, value: valueOf(input) };
@@ -268,7 +268,7 @@ function commit(box, { asks = true } = {}) {
   }
   questions.answered(box);
   const entry = { path: input.dataset.path, value: valueOf(input) };
-  // A reading by the clock was read when its first key was pressed, not when it was sent.
+  // A timed reading was taken when its first key was pressed, not when it was sent.
   if (input.dataset.touched && !frozen && "timed" in input.dataset) entry.read_at = iso(Number(input.dataset.touched));
   remember(input);
   awaitBrought(box, input);
@@ -277,7 +277,7 @@ function commit(box, { asks = true } = {}) {
 }
 const takenFrom = (input) => (input.dataset.taken === input.value ? input.dataset.instrument : "");
 
-// What the number of a registered piece brings is not typed: those fields wait for it.
+// Fields that the equipment register fills in wait for its figures.
 function awaitBrought(box, input) {
   const { kit } = input.dataset;
   const piece =
@@ -399,7 +399,7 @@ desk.addEventListener("input", (event) => {
   const input = event.target;
   if (!input.matches("[data-fields] input")) return;
   input.dataset.touched ||= String(now());
-  delete input.dataset.suggested; // what a hand has typed is theirs, also where it is what was offered
+  delete input.dataset.suggested; // once typed, a value is saved like any other, even if it equals the suggestion
   const box = input.closest("[data-box]");
   if (box.dataset.question !== undefined && !questions.insists(box)) questions.answered(box);
   if (box.dataset.stands) fields.state(box, "");

@@ -58,8 +58,28 @@ function draw() {
   face(sign).textContent = isMoment(at) ? ":" : sign;
 }
 
+const wanted = (at) => touched.matches && takesPad(at) && !document.querySelector("dialog[open]");
+
+// An answer may move the focus to a field without keys while a finger is on its way to one of them. The keys stay for a
+// moment, so that the tap does not land on whatever lies beneath; meanwhile they only type.
+const LEAVING_MS = 400;
+let leaving = 0;
 function show(at) {
-  const on = touched.matches && takesPad(at) && !document.querySelector("dialog[open]");
+  clearTimeout(leaving);
+  leaving = 0;
+  if (wanted(at) || pad.hidden) return place(at);
+  leaving = setTimeout(
+    () =>
+      whenReleased(document.body, () => {
+        leaving = 0;
+        place(document.activeElement);
+      }),
+    LEAVING_MS,
+  );
+}
+
+function place(at) {
+  const on = wanted(at);
   pad.hidden = !on;
   document.body.classList.toggle("padded", on);
   if (!on) return;
@@ -112,6 +132,7 @@ pad.addEventListener("pointerdown", (event) => {
   const key = event.target.closest("[data-key]")?.dataset.key;
   if (!key) return;
   const at = document.activeElement;
+  if (leaving && (DOES[key] || !at.matches("input"))) return;
   if (DOES[key]) DOES[key](at);
   else type(key === sign && isMoment(at) ? ":" : key);
   draw();
