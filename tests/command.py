@@ -1,5 +1,6 @@
 """The program's own command over a SQLite file: begun, killed, begun again."""
 
+import resource
 import subprocess
 import sys
 from datetime import UTC, datetime
@@ -17,7 +18,9 @@ from vadum.tape.tables import Person
 class Command:
     """`vadum serve` on a file with the demo's job."""
 
-    def __init__(self, folder: Path) -> None:
+    def __init__(self, folder: Path, most_files: int = 0) -> None:
+        self.most_files = most_files
+        self.log = folder / "server.log"
         self.file = folder / "lab.db"
         self.ids = prepared(self.file)
         self.database = Database(f"sqlite:///{self.file}")
@@ -32,9 +35,16 @@ class Command:
     def start(self) -> "Command":
         """Begin, and wait until it answers; gives itself back."""
         words = ["serve", "--db", str(self.file), "--port", str(self.port)]
-        self.process = subprocess.Popen([sys.executable, "-m", "vadum.cli", *words], stderr=subprocess.DEVNULL)
+        with self.log.open("ab") as log:
+            self.process = subprocess.Popen(
+                [sys.executable, "-m", "vadum.cli", *words], stderr=log, preexec_fn=self._within_limits
+            )
         assert until(lambda: httpx2.get(f"{self.address}/signin", timeout=5).status_code == 200, 60)
         return self
+
+    def _within_limits(self) -> None:
+        if self.most_files:
+            resource.setrlimit(resource.RLIMIT_NOFILE, (self.most_files, self.most_files))
 
     def browser(self, initials: str) -> httpx2.Client:
         """A browser that has signed in by a one-time link."""

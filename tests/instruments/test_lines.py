@@ -317,14 +317,15 @@ def test_a_station_serves_many_ears_and_a_simulated_address_starts_once():
     address = "simulated://level?seed=99"
     assert simulated_address(address) == simulated_address(address)
     stations = Stations()
-    station = stations.open("LV", address, "level")
-    assert stations.open("LV", address, "level") is station
+    station = stations.open("LV", address, "level", "one")
+    assert stations.open("LV", address, "level", "two") is station
     one, two = [], []
     station.hear(one.append, lambda s, w: None)
     station.hear(two.append, lambda s, w: None)
     assert until(lambda: len(one) > 3 and len(two) > 3)
-    assert station.leave(one.append) == 1
-    assert station.leave(two.append) == 0
-    stations.close()
+    assert not stations.release(station, "one")
+    assert not stations.release(station, "one"), "once is once"
+    assert stations.get("LV") is station
+    assert stations.release(station, "two")
     end_simulated(address)
     assert stations.get("LV") is None

@@ -301,3 +301,29 @@ def test_no_shipped_school_is_far_off_and_a_mistaken_unit_is(its):
         if field.annotation is float:
             made = type(school).model_construct(**{**school.model_dump(), name: 1e9})
             assert list(far_off(its, made)) == [name]
+
+
+# What is measured by, and is no limit: nought of it is a slip of the hand, and would divide or wait for ever.
+@pytest.mark.parametrize(
+    ("method", "setting"),
+    [
+        ("cbr", "rate_mm_min"),
+        ("cbr", "soak_h"),
+        ("liquid_limit", "oven_min"),
+        ("sieve", "sieve_diameter_mm"),
+        ("ring_density", "stone_density_mg_m3"),
+        ("triaxial", "membrane_modulus_kpa"),
+        ("field_vane", "vane_shape_ratio"),
+    ],
+)
+def test_nought_is_no_rate_no_density_no_size(method, setting):
+    its = METHODS[method]
+    school = its.school()
+    made = type(school).model_construct(**{**school.model_dump(), setting: 0})
+    assert far_off(its, made) == {setting: "cannot be 0"}
+
+
+def test_nought_may_be_a_limit():
+    its = METHODS["cbr"]
+    made = type(its.school()).model_construct(**{**its.school().model_dump(), "most_missed": 0})
+    assert far_off(its, made) == {}

@@ -7,6 +7,7 @@ import pytest
 from PIL import Image
 
 from tests.tape.test_tape import signed
+from vadum.paper.drawn_mark import drawable
 from vadum.paper.open_data import as_json
 from vadum.paper.printed import chart_svg, pdf
 from vadum.paper.sheet import sheet_of
@@ -55,8 +56,8 @@ def test_the_paper_says_who_and_for_whom_and_which_sheet_it_is(lab):
     be(lab)
     with lab.database.writing("MR") as session:
         identity.set_accredited(session, "water_content", True)
-        identity.set_mark(session, "mark", SVG)
-        identity.set_mark(session, "accreditation", png())
+        identity.set_mark(session, "mark", identity.sound_mark(SVG))
+        identity.set_mark(session, "accreditation", identity.sound_mark(png()))
     code = signed(lab)
     _, made = sheet(lab, code)
     head = made.letterhead
@@ -80,8 +81,8 @@ def test_a_sheet_that_is_signed_anew_is_another_sheet(lab):
 def test_the_pdf_carries_marks_number_and_pages(lab):
     be(lab)
     with lab.database.writing("MR") as session:
-        identity.set_mark(session, "mark", SVG)
-        identity.set_mark(session, "accreditation", png())
+        identity.set_mark(session, "mark", identity.sound_mark(SVG))
+        identity.set_mark(session, "accreditation", identity.sound_mark(png()))
     read, made = sheet(lab, signed(lab))
     assert pdf(made, chart_svg(read, made.style), {}, {"mark.svg": SVG}).startswith(b"%PDF")
     assert pdf(made, chart_svg(read, made.style), {}, {}).startswith(b"%PDF"), (
@@ -199,20 +200,57 @@ BAD = {
 @pytest.mark.parametrize("content", BAD.values(), ids=BAD.keys())
 def test_a_mark_that_reaches_out_or_is_no_picture_is_refused(lab, content):
     with lab.database.writing("MR") as session, pytest.raises(FieldError) as refused:
-        identity.set_mark(session, "mark", content)
+        identity.set_mark(session, "mark", identity.sound_mark(content))
     assert refused.value.field == "file"
+
+
+# Sound to a reader of XML, and drawn by nobody.
+UNDRAWABLE = {
+    "a size that is none": b'<svg xmlns="http://www.w3.org/2000/svg" width="wide" height="-1"/>',
+    "no size at all": b'<svg xmlns="http://www.w3.org/2000/svg" width="0" height="0"><path d="M0 0h1"/></svg>',
+}
+
+
+@pytest.mark.parametrize("content", UNDRAWABLE.values(), ids=UNDRAWABLE.keys())
+def test_a_mark_that_cannot_be_drawn_is_refused_when_it_is_set(content):
+    with pytest.raises(FieldError, match="drawn"):
+        drawable(content)
+
+
+def test_a_mark_that_can_be_drawn_is_taken():
+    assert drawable(SVG).suffix == "svg"
+    assert drawable(png()).suffix == "png"
+
+
+def test_uses_within_uses_are_ended_before_they_take_the_machine():
+    """Ten uses of ten uses, twelve times over: a drawing of a million million shapes in two thousand characters."""
+    uses = [f'<use href="#g{i}"/>' * 10 for i in range(12)]
+    layers = "".join(f'<g id="g{i + 1}">{use}</g>' for i, use in enumerate(uses))
+    shape = '<g id="g0"><path d="M0 0h1v1z"/></g>'
+    bomb = f'<svg xmlns="http://www.w3.org/2000/svg" width="9" height="9">{shape}{layers}</svg>'
+    with pytest.raises(FieldError):
+        drawable(bomb.encode())
+
+
+def test_a_mark_of_an_older_database_that_cannot_be_drawn_stops_no_sheet(lab):
+    bad = UNDRAWABLE["a size that is none"]
+    with lab.database.writing("MR") as session:
+        identity.set_mark(session, "mark", identity.SoundMark("image/svg+xml", bad))
+    read, made = sheet(lab, signed(lab))
+    assert made.letterhead.mark == "mark.svg"
+    assert pdf(made, chart_svg(read, made.style), {}, {"mark.svg": bad}).startswith(b"%PDF")
 
 
 def test_a_mark_is_taken_exchanged_and_taken_away(lab):
     for content, suffix in ((SVG, "svg"), (png("P"), "png")):
         with lab.database.writing("MR") as session:
-            identity.set_mark(session, "mark", content)
+            identity.set_mark(session, "mark", identity.sound_mark(content))
             assert identity.identity(session).marks["mark"].suffix == suffix
     with lab.database.writing("MR") as session:
-        identity.set_mark(session, "mark", b"")
+        identity.set_mark(session, "mark", None)
         assert identity.identity(session).marks == {}
         with pytest.raises(FieldError):
-            identity.set_mark(session, "flag", SVG)
+            identity.set_mark(session, "flag", identity.sound_mark(SVG))
 
 
 def test_a_person_has_the_laboratorys_way_until_they_choose_their_own(lab):

@@ -1,5 +1,6 @@
 """A whole job out of one laboratory and into another: chains intact, nothing half done, nothing believed unread."""
 
+import hashlib
 import io
 import json
 import uuid
@@ -13,14 +14,25 @@ from tests.conftest import Lab
 from tests.tape.test_tape import signed
 from vadum.paper.sheet import sheet_of
 from vadum.soil.contract.errors import FieldError
-from vadum.tape import identity, instrument_log, job_archive, people, photographs, put_right, runs
+from vadum.tape import (
+    identity,
+    instrument_log,
+    job_export,
+    job_file,
+    job_import,
+    people,
+    photographs,
+    pictures,
+    put_right,
+    runs,
+)
 from vadum.tape.audit import audit
 from vadum.tape.entries import read_tape
 from vadum.tape.identity import NewIdentity
-from vadum.tape.job_archive import MANIFEST, ArchiveError
+from vadum.tape.job_file import MANIFEST, ArchiveError
 from vadum.tape.signatures import may_check, standing
 from vadum.tape.specimens import NewSpecimen, add, begin_on
-from vadum.tape.tables import Entry, ImportedRun, Job, LedgerLine, Run, Sample
+from vadum.tape.tables import Entry, ImportedRun, Job, KitItem, LedgerLine, Run, Sample
 
 
 def picture():
@@ -42,7 +54,9 @@ def full(lab):
         run, me = runs.find(session, code, to_write=True), lab.person("AT")
         begin_on(session, run, "A", None, me)
         tape = read_tape(session, run.id)
-        photographs.add(session, run, tape, uuid.uuid4(), picture(), me, lab.clock.now(), caption="wet")
+        photographs.add(
+            session, run, tape, uuid.uuid4(), pictures.opened(picture()), me, lab.clock.now(), caption="wet"
+        )
         instrument_log.note_instrument(session, run, "F1", "listening", me, lab.clock.now(), "simulated://frame")
         instrument_log.keep_trace(session, run.id, "F1", "seq,seconds,mass", ["1,0.1,20.1"])
         put_right.set_aside(session, runs.find(session, hidden), me, lab.clock.now(), "the wrong bag")
@@ -52,7 +66,7 @@ def full(lab):
 def exported(lab):
     with lab.database.reading() as session:
         job = session.execute(select(Job)).scalars().first()
-        return job_archive.export(session, job, lab.clock.now())
+        return job_export.export(session, job, lab.clock.now())
 
 
 @pytest.fixture
@@ -66,7 +80,7 @@ def other(tmp_path, database_kind):
 
 def bring(lab, content, code="J9"):
     with lab.database.writing("MR") as session:
-        return job_archive.bring_in(session, content, lab.person("MR"), lab.clock.now(), code)
+        return job_import.bring_in(session, job_file.opened(content), lab.person("MR"), lab.clock.now(), code)
 
 
 def test_a_job_comes_into_another_laboratory_with_every_chain_intact(full, other):
@@ -100,10 +114,10 @@ def test_a_sheet_says_from_where_it_came_and_whose_initials_those_are(full, othe
     bring(other, exported(full))
     with other.database.reading() as session:
         run = runs.find(session, "WC-01")
-        origin = job_archive.origin_of(session, run)
+        origin = job_import.origin_of(session, run)
         read = runs.compute(run, read_tape(session, run.id))
         here = people.by_initials(session)
-        everyone = here | job_archive.people_of(origin, here, read.entries)
+        everyone = here | job_import.people_of(origin, here, read.entries)
         where = f"from {origin.laboratory}, where it was {origin.code}"
         sheet = sheet_of(read, runs.place_of(session, run), everyone, other.clock.now(), origin=where)
     assert ("brought in", "from Underford, where it was WC-01") in sheet.people
@@ -129,7 +143,7 @@ def test_a_signature_of_elsewhere_is_no_signature_here(full, other):
         run = runs.find(session, "WC-01")
         here = people.by_initials(session)
         read = other.read("WC-01")
-        everyone = here | job_archive.people_of(job_archive.origin_of(session, run), here, read.entries)
+        everyone = here | job_import.people_of(job_import.origin_of(session, run), here, read.entries)
         sheet = sheet_of(read, runs.place_of(session, run), everyone, other.clock.now())
     assert sheet.mark == "Signed at Underford. Not signed or checked by this laboratory."
 
@@ -165,7 +179,7 @@ def test_it_travels_on_and_stays_bound_to_where_it_was_begun(full, other, tmp_pa
     bring(other, exported(full))
     with other.database.reading() as session:
         job = session.execute(select(Job).where(Job.code == "J9")).scalar_one()
-        again = job_archive.export(session, job, other.clock.now())
+        again = job_export.export(session, job, other.clock.now())
     folder = tmp_path / "third"
     folder.mkdir()
     third = Lab(folder, database_kind)
@@ -203,7 +217,7 @@ def changed(content, name, change, *, mend=False):
     files[which] = change(files[which])
     if mend:
         manifest = json.loads(files[MANIFEST])
-        manifest["files"][which] = job_archive.hashlib.sha256(files[which]).hexdigest()
+        manifest["files"][which] = hashlib.sha256(files[which]).hexdigest()
         files[MANIFEST] = json.dumps(manifest).encode()
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w") as archive:
@@ -313,6 +327,73 @@ def test_a_zip_that_unfolds_without_end_is_refused_before_it_is_read(other):
         bring(other, out.getvalue())
 
 
+def flipped(content, bit):
+    found = bytearray(content)
+    found[bit // 8] ^= 1 << bit % 8
+    return bytes(found)
+
+
+def test_a_bit_flipped_or_an_end_cut_off_is_refused_or_changes_nothing(full):
+    """120 flips spread over the file and 40 cuts: what opens at all holds the very tapes and pictures it held."""
+    content = exported(full)
+    whole = [c.tape for c in job_file.opened(content).runs]
+    step = len(content) * 8 // 120
+    damaged = [flipped(content, n * step + n % 8) for n in range(120)]
+    damaged += [content[: n * len(content) // 40] for n in range(40)]
+    refused = 0
+    for one in damaged:
+        try:
+            assert [c.tape for c in job_file.opened(one).runs] == whole
+        except ArchiveError:
+            refused += 1
+    assert refused > 140
+
+
+def with_more(content, names):
+    """The archive with further files, each told of in its manifest."""
+    out = io.BytesIO(content)
+    with zipfile.ZipFile(io.BytesIO(content)) as archive:
+        manifest = json.loads(archive.read(MANIFEST))
+        kept = {i.filename: archive.read(i) for i in archive.infolist() if i.filename != MANIFEST}
+    kept |= dict.fromkeys(names, b"")
+    manifest["files"] |= {name: hashlib.sha256(b"").hexdigest() for name in names}
+    with zipfile.ZipFile(out, "w") as archive:
+        for name, raw in (kept | {MANIFEST: json.dumps(manifest).encode()}).items():
+            archive.writestr(name, raw)
+    return out.getvalue()
+
+
+@pytest.mark.parametrize("name", ["../../bench.html", "/etc/passwd", "tapes/../x.jsonl", "C:\\x.jpg", "tapes/1.jsonl/"])
+def test_a_name_that_leads_elsewhere_is_refused(full, name):
+    with pytest.raises(ArchiveError, match="no part of a job"):
+        job_file.opened(with_more(exported(full), [name]))
+
+
+def test_more_files_than_a_job_can_hold_are_refused(full):
+    names = [f"raw/{n}.jsonl" for n in range(1000, 21_000)]
+    with pytest.raises(ArchiveError, match="more than a job"):
+        job_file.opened(with_more(exported(full), names))
+
+
+def test_a_picture_that_would_not_print_is_refused(full):
+    """Every picture of a file is drawn once before it comes in: a broken one, one of a thousand million points."""
+    content = exported(full)
+
+    def grey(raw):
+        out = io.BytesIO()
+        Image.open(io.BytesIO(raw)).convert("CMYK").save(out, "JPEG")
+        return out.getvalue()
+
+    for change in (grey, lambda raw: raw[: len(raw) // 2], lambda raw: b"\xff\xd8\xff" + raw[3:200]):
+        with zipfile.ZipFile(io.BytesIO(content)) as archive:
+            name = next(n for n in archive.namelist() if n.startswith("photographs/"))
+            raw = change(archive.read(name))
+        with pytest.raises(FieldError):
+            pictures.size_of_kept(raw)
+        with pytest.raises(ArchiveError):
+            job_file.opened(changed(content, name, lambda _, raw=raw: raw, mend=True))
+
+
 def test_the_kit_travels_as_it_was_and_enters_no_register(full, other):
     content = exported(full)
     with zipfile.ZipFile(io.BytesIO(content)) as archive:
@@ -320,7 +401,7 @@ def test_the_kit_travels_as_it_was_and_enters_no_register(full, other):
     assert {(k["kind"], k["code"]) for k in kit} >= {("tin", "31")}
     assert kit[0]["history"][0]["data"]["mass_g"] > 0
     with other.database.reading() as session:
-        before = session.execute(select(job_archive.KitItem)).all()
+        before = session.execute(select(KitItem)).all()
     bring(other, content)
     with other.database.reading() as session:
-        assert len(session.execute(select(job_archive.KitItem)).all()) == len(before)
+        assert len(session.execute(select(KitItem)).all()) == len(before)

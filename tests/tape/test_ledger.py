@@ -11,8 +11,9 @@ from alembic.config import Config
 from tests.tape.test_tape import finished_water_content, signed
 from vadum.tape import copies, instrument_log, ledger, people, runs, signatures
 from vadum.tape.audit import audit, sealed
-from vadum.tape.database import MIGRATIONS, Database, DatabaseError
+from vadum.tape.database import Database, DatabaseError
 from vadum.tape.entries import GENESIS, Taped, hash_of
+from vadum.tape.known_schema import MIGRATIONS
 from vadum.tape.runs import NotAllowed
 from vadum.tape.seal import read_seal
 

@@ -9,7 +9,7 @@ from PIL import Image
 from sqlalchemy import text
 
 from vadum.soil.contract.errors import FieldError
-from vadum.tape import photographs, runs
+from vadum.tape import photographs, pictures, runs
 from vadum.tape.audit import audit
 from vadum.tape.entries import read_tape
 from vadum.tape.tables import Person
@@ -31,25 +31,27 @@ def picture(width=900, height=600, kind="JPEG", exif=True, colour=(150, 120, 80)
 
 
 def test_a_picture_is_upright_bounded_and_holds_nothing_else():
-    made = photographs.made_of(picture(4000, 3000), "UC-01 · 1", 250.0)
+    made = pictures.made_of(pictures.opened(picture(4000, 3000)), "UC-01 · 1", 250.0)
     with Image.open(io.BytesIO(made.jpeg)) as kept:
         kept.load()
         assert kept.format == "JPEG"
-        assert max(kept.size) <= photographs.MOST_SIDE_PX * 1.1
+        assert max(kept.size) <= pictures.MOST_SIDE_PX * 1.1
         assert kept.height > kept.width, "it was turned upright"
         assert not kept.getexif()
     assert SECRET.encode() not in made.jpeg
 
 
 def test_a_number_and_a_scale_are_drawn_below_it():
-    plain, scaled = (photographs.made_of(picture(800, 600, exif=False), "UC-01 · 1", mm) for mm in (None, 100.0))
+    plain, scaled = (
+        pictures.made_of(pictures.opened(picture(800, 600, exif=False)), "UC-01 · 1", mm) for mm in (None, 100.0)
+    )
     with Image.open(io.BytesIO(scaled.jpeg)) as kept:
         strip = kept.crop((0, 600, kept.width, kept.height)).convert("L")
         dark = sum(1 for value in strip.get_flattened_data() if value < 90)
     with Image.open(io.BytesIO(plain.jpeg)) as kept:
         bare = sum(1 for v in kept.crop((0, 600, kept.width, kept.height)).convert("L").get_flattened_data() if v < 90)
     assert dark > bare > 0
-    assert photographs.scale_bar(800, 100.0) == (160, "20 mm")
+    assert pictures.scale_bar(800, 100.0) == (160, "20 mm")
 
 
 @pytest.mark.parametrize(
@@ -57,7 +59,7 @@ def test_a_number_and_a_scale_are_drawn_below_it():
     [
         (b"no picture at all", None, "photograph"),
         (picture()[:400], None, "photograph"),
-        (b"x" * (photographs.MOST_BYTES + 1), None, "photograph"),
+        (b"x" * (pictures.MOST_BYTES + 1), None, "photograph"),
         (picture(4, 4), None, "photograph"),
         (picture(), 0.0, "across_mm"),
         (picture(), float("nan"), "across_mm"),
@@ -65,8 +67,17 @@ def test_a_number_and_a_scale_are_drawn_below_it():
 )
 def test_what_is_no_picture_is_refused_with_its_field(raw, across, field):
     with pytest.raises(FieldError) as refused:
-        photographs.made_of(raw, "x", across)
+        pictures.made_of(pictures.opened(raw), "x", across)
     assert refused.value.field == field
+
+
+@pytest.mark.parametrize(("kind", "side"), [("PNG", 5600), ("WEBP", 5600), ("JPEG", 7800)])
+def test_a_picture_of_more_points_than_memory_is_refused_before_it_is_decoded(kind, side):
+    out = io.BytesIO()
+    Image.new("L" if kind != "WEBP" else "RGB", (side, side)).save(out, kind)
+    assert len(out.getvalue()) < pictures.MOST_BYTES
+    with pytest.raises(FieldError, match="too many pixels"):
+        pictures.opened(out.getvalue())
 
 
 @pytest.fixture
@@ -80,7 +91,9 @@ def taken(lab):
             run = runs.find(session, code, to_write=True)
             by = session.get(Person, lab.ids["AT"])
             tape = read_tape(session, run.id)
-            return photographs.add(session, run, tape, known, picture(), by, lab.clock.now(), place=place, **more)
+            return photographs.add(
+                session, run, tape, known, pictures.opened(picture()), by, lab.clock.now(), place=place, **more
+            )
 
     return lab, code, take
 

@@ -7,6 +7,7 @@ import uuid
 import httpx2
 import pytest
 
+from tests.command import Command
 from tests.serving import AT, served
 from vadum.tape import ground, runs
 from vadum.tape.clock import FrozenClock
@@ -303,3 +304,33 @@ def test_a_log_line_has_an_end_and_is_one_line():
     line = BoundedFormatter("%(message)s").format(forged)
     assert len(line) <= MOST_LINE + 1
     assert "\n" not in line
+
+
+def test_the_same_line_is_written_a_few_times_and_then_counted():
+    import logging
+
+    from vadum.web.connections import SAME_LINES, SameLines
+
+    only = SameLines()
+    lines = [logging.LogRecord("asyncio", logging.ERROR, "", 1, "out of %s", (n,), None) for n in range(500)]
+    assert sum(bool(only.filter(line)) for line in lines) == SAME_LINES
+    assert only.filter(logging.LogRecord("vadum", logging.ERROR, "", 1, "something else", (), None))
+
+
+@pytest.mark.sqlite_file
+def test_connections_that_say_nothing_leave_room_for_readings_where_files_are_few(tmp_path):
+    """Four hundred that say nothing at 256 files: pages are still answered, and the log stays short."""
+    running = Command(tmp_path, most_files=256).start()
+    silent = []
+    try:
+        client = running.browser("IM")
+        for _ in range(400):
+            silent.append(socket.create_connection(("127.0.0.1", running.port)))
+        fresh = httpx2.get(f"{running.address}/signin", timeout=30)
+        kept = client.post("/api/v1/runs/LL-03/entries", json={"entry": {"path": "remarks", "value": "still here"}})
+        assert (fresh.status_code, kept.status_code) == (200, 201)
+    finally:
+        for one in silent:
+            one.close()
+        running.stop()
+    assert running.log.stat().st_size < 20_000

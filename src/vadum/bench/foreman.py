@@ -1,10 +1,10 @@
 """The bench: all runs in hand, what now, what after, what waits in the heat."""
 
 import heapq
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from datetime import datetime, timedelta
 from threading import Lock
-from typing import Any, NamedTuple
+from typing import Any, NamedTuple, TypeVar, cast
 
 from sqlalchemy import select
 from sqlmodel import Session, col
@@ -22,6 +22,7 @@ from vadum.tape.tables import Run, Sample, Spot
 
 LATE_LOOK = timedelta(seconds=30)
 BROKEN = "broken"
+Made = TypeVar("Made")
 
 
 class Bench(NamedTuple):
@@ -70,6 +71,7 @@ class Foreman:
     def __init__(self, shelf: Shelf) -> None:
         self.shelf = shelf
         self._dues: dict[int, tuple[int, datetime, datetime | None, tuple[Due, ...]]] = {}
+        self._made: dict[int, tuple[InHand, tuple[Due, ...], Any]] = {}
         self._lock = Lock()
 
     def read(self, session: Session, run_id: int) -> Read:
@@ -96,6 +98,17 @@ class Foreman:
         with self._lock:
             self._dues[run.id] = (run.last_seq, now, min(turning) if turning else None, dues)
         return dues
+
+    def kept(self, run: InHand, dues: tuple[Due, ...], make: Callable[[], Made]) -> Made:
+        """What was made of a run and of these very dues, made once: at ten thousand runs the shelf cannot hold them
+        all, and each would be folded again for a page that shows one line of it."""
+        kept = self._made.get(run.id)
+        if kept is not None and kept[0] == run and kept[1] is dues:
+            return cast(Made, kept[2])
+        made = make()
+        with self._lock:
+            self._made[run.id] = (run, dues, made)
+        return made
 
     def _touched(self, session: Session, run: InHand, now: datetime) -> tuple[datetime, ...]:
         """When the run was read or worked on; of a tape that cannot be read, its bare entries."""

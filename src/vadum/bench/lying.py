@@ -3,11 +3,12 @@
 import re
 from collections.abc import Iterator
 from datetime import datetime
+from functools import partial
 from typing import Any, Literal, NamedTuple
 
 from sqlmodel import Session
 
-from vadum.bench.foreman import Foreman
+from vadum.bench.foreman import Foreman, InHand
 from vadum.bench.moments import Moment
 from vadum.soil.contract import paths, tins
 from vadum.soil.contract.fields import RecordPart
@@ -113,16 +114,23 @@ def lying(session: Session, foreman: Foreman, now: datetime) -> list[Lying]:
     """Everything that lies in a run in hand; of a run that cannot be read, nothing is known."""
     found: list[Lying] = []
     for run, moments in foreman.in_hand(session, now):
-        try:
-            looked = _Looked(foreman.read(session, run.id), moments, now, run.words)
-        except BrokenRun:
-            continue
-        for prefix, part in tins.naming(looked.read.folded.record, VESSELS):
-            if getattr(part, "tin", None):
-                tin = _tin(looked, prefix, part)
-                found += [tin] if tin else []
-            found += _others(looked, prefix, part)
+        make = partial(_of_run, session, foreman, now, run, moments)
+        found += foreman.kept(run, foreman.dues(session, run, now), make)
     return found
+
+
+def _of_run(session: Session, foreman: Foreman, now: datetime, run: InHand, moments: list[Moment]) -> tuple[Lying, ...]:
+    try:
+        looked = _Looked(foreman.read(session, run.id), moments, now, run.words)
+    except BrokenRun:
+        return ()
+    found: list[Lying] = []
+    for prefix, part in tins.naming(looked.read.folded.record, VESSELS):
+        if getattr(part, "tin", None):
+            tin = _tin(looked, prefix, part)
+            found += [tin] if tin else []
+        found += _others(looked, prefix, part)
+    return tuple(found)
 
 
 def in_the_oven(found: list[Lying]) -> list[Lying]:

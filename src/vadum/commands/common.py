@@ -21,10 +21,13 @@ def url_of(db: str | None) -> str:
 def opened(db: str | None) -> Any:
     """The database, which must be there."""
     from vadum.tape.database import Database, DatabaseError, file_of
+    from vadum.tape.known_schema import refuse_unknown_file
 
     url = url_of(db)
     if url.startswith("sqlite") and not file_of(url).is_file():
         raise DatabaseError(f"there is no database at {file_of(url).name}")
+    if url.startswith("sqlite"):
+        refuse_unknown_file(file_of(url))
     return Database(url)
 
 

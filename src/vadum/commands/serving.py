@@ -20,9 +20,9 @@ def config_of(target: Any, host: str, port: int, behind_proxy: tuple[str, ...], 
     """How the server is set, for one process as for each of several."""
     import uvicorn
 
-    from vadum.web.connections import BoundedConnection, raise_file_limit
+    from vadum.web.connections import BACKLOG, BoundedConnection, most_connections
 
-    raise_file_limit()
+    BoundedConnection.most = most_connections()
     return uvicorn.Config(
         target,
         host=host,
@@ -30,6 +30,7 @@ def config_of(target: Any, host: str, port: int, behind_proxy: tuple[str, ...], 
         log_level="warning",
         log_config=None,
         access_log=False,
+        backlog=BACKLOG,
         http=BoundedConnection,
         timeout_graceful_shutdown=2,
         timeout_keep_alive=75,  # a call comes every quarter of a minute: it need not open a connection each time
@@ -43,10 +44,11 @@ def config_of(target: Any, host: str, port: int, behind_proxy: tuple[str, ...], 
 
 def log_plainly() -> None:
     """Warnings and errors to standard error, in lines of a bounded length."""
-    from vadum.web.connections import BoundedFormatter
+    from vadum.web.connections import BoundedFormatter, SameLines
 
     handler = logging.StreamHandler()
     handler.setFormatter(BoundedFormatter("%(asctime)s %(levelname)s %(name)s: %(message)s"))
+    handler.addFilter(SameLines())
     logging.basicConfig(level=logging.WARNING, handlers=[handler], force=True)
 
 

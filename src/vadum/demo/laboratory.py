@@ -24,7 +24,7 @@ def letterhead(b: Builder) -> None:
             accreditation="Testing laboratory, invented for this demonstration",
         ),
     )
-    identity.set_mark(b.session, "mark", MARK.encode())
+    identity.set_mark(b.session, "mark", identity.sound_mark(MARK.encode()))
     for name in ("water_content", "liquid_limit", "plastic_limit"):
         identity.set_accredited(b.session, name, True)
 

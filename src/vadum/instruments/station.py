@@ -1,4 +1,4 @@
-"""A station listens to one instrument for all who want to hear it."""
+"""A station listens to one instrument for all who want to hear it, as long as one of them does."""
 
 import threading
 from collections import deque
@@ -17,6 +17,7 @@ class Station:
         self.code, self.address, self.profile = code, address, its
         self.newest: deque[Heard] = deque(maxlen=KEPT)
         self.why = ""
+        self.holders: set[str] = set()  # who wants the line open, see Stations
         self._ears: list[tuple[Callable[[Heard], None], Callable[[State, str], None]]] = []
         self._lock = threading.Lock()
         self.link = Link(address, its, self._sample, self._state)
@@ -26,21 +27,15 @@ class Station:
         """Whether it is heard."""
         return self.link.state
 
-    @property
-    def is_heard(self) -> bool:
-        """Whether any ear listens to it."""
-        return bool(self._ears)
-
     def hear(self, on_sample: Callable[[Heard], None], on_state: Callable[[State, str], None]) -> None:
         """Add a pair of ears."""
         with self._lock:
             self._ears.append((on_sample, on_state))
 
-    def leave(self, on_sample: Callable[[Heard], None]) -> int:
-        """Take ears away; how many are left."""
+    def leave(self, on_sample: Callable[[Heard], None]) -> None:
+        """Take ears away."""
         with self._lock:
             self._ears = [e for e in self._ears if e[0] != on_sample]
-            return len(self._ears)
 
     def _sample(self, heard: Heard) -> None:
         self.newest.append(heard)
@@ -64,26 +59,40 @@ class Stations:
         self._stations: dict[str, Station] = {}
         self._lock = threading.Lock()
 
-    def open(self, code: str, address: str, profile_name: str) -> Station:
-        """The station of that instrument, listening; begun again when its address or its profile has changed."""
+    def open(self, code: str, address: str, profile_name: str, holder: str) -> Station:
+        """The station of that instrument, listening until each `holder` has released it; begun again when its address
+        or its profile has changed."""
         its = profile(profile_name)
         with self._lock:
             station = self._stations.get(code)
             if station and (station.address, station.profile) == (address, its):
+                station.holders.add(holder)
                 return station
             if station:
                 station.link.stop()
             station = self._stations[code] = Station(code, address, its)
+            station.holders.add(holder)
         station.link.start()
         return station
+
+    def release(self, station: Station, holder: str) -> bool:
+        """One holder needs it no more; whether it was the last, and the line is closed."""
+        with self._lock:
+            station.holders.discard(holder)
+            if station.holders or self._stations.get(station.code) is not station:
+                return False
+            del self._stations[station.code]
+        station.link.stop()
+        return True
 
     def get(self, code: str) -> Station | None:
         """The station of that instrument, if it is listened to."""
         return self._stations.get(code)
 
-    def close(self, code: str | None = None) -> None:
-        """Stop listening to one instrument, or to all."""
+    def close(self) -> None:
+        """Stop listening to all."""
         with self._lock:
-            gone = [self._stations.pop(c) for c in list(self._stations) if code in (None, c)]
+            gone = list(self._stations.values())
+            self._stations.clear()
         for station in gone:
             station.link.stop()

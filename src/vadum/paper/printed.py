@@ -1,5 +1,6 @@
 """A sheet set on paper: its picture, the A4 page and the narrow slip, as PDF."""
 
+import logging
 import tempfile
 from collections.abc import Mapping
 from pathlib import Path
@@ -13,6 +14,9 @@ from vadum.soil.contract.shown_units import Style
 from vadum.soil.contract.working import greek
 from vadum.tape.runs import Read
 
+LOG = logging.getLogger(__name__)
+NO_MARK = "The laboratory's mark cannot be drawn and is left off."
+NO_PICTURE = "The photographs cannot be drawn and are left off; the record holds them."
 SLIP_WIDTH = 270  # pixels of a picture on narrow paper, whose letters are then read at 72 mm
 
 
@@ -23,8 +27,24 @@ def chart_svg(read: Read, style: Style, width: int = 460) -> str:
 
 
 def pdf(sheet: Sheet, chart: str, pictures: Mapping[str, bytes], marks: Mapping[str, bytes] | None = None) -> bytes:
-    """The sheet as PDF, A4; `pictures` are its photographs by their hash, `marks` the laboratory's by file name."""
-    return _compiled("sheet.typ", sheet, chart, pictures, marks or {})
+    """The sheet as PDF, A4; `pictures` are its photographs by their hash, `marks` the laboratory's by file name.
+
+    A mark or photograph that cannot be drawn is left off, and the sheet says so: no reading is to blame for it.
+    """
+    marks = marks or {}
+    tries: tuple[tuple[str, Mapping[str, bytes], Mapping[str, bytes]], ...] = (
+        ("", pictures, marks),
+        (NO_MARK, pictures, {}),
+        (NO_PICTURE, {}, {}),
+    )
+    for left_off, its_pictures, its_marks in tries:
+        try:
+            return _compiled("sheet.typ", sheet, chart, its_pictures, its_marks, left_off)
+        except RuntimeError:
+            if not its_pictures and not its_marks:
+                raise
+            LOG.exception("%s: a mark or a photograph cannot be drawn", sheet.code)
+    raise AssertionError("the last try has no pictures")
 
 
 def slip_pdf(sheet: Sheet, chart: str) -> bytes:
@@ -35,7 +55,14 @@ def slip_pdf(sheet: Sheet, chart: str) -> bytes:
 SLIP_STATES = {"checked": "checked", "signed": "signed, unchecked"}
 
 
-def _compiled(paper: str, sheet: Sheet, chart: str, pictures: Mapping[str, bytes], marks: Mapping[str, bytes]) -> bytes:
+def _compiled(
+    paper: str,
+    sheet: Sheet,
+    chart: str,
+    pictures: Mapping[str, bytes],
+    marks: Mapping[str, bytes],
+    left_off: str = "",
+) -> bytes:
     import typst
 
     with tempfile.TemporaryDirectory() as scratch:
@@ -54,6 +81,7 @@ def _compiled(paper: str, sheet: Sheet, chart: str, pictures: Mapping[str, bytes
             if data["letterhead"][key] not in marks:
                 data["letterhead"][key] = ""
         data["drawn"] = bool(chart)
+        data["left_off"] = left_off
         (folder / "sheet.json").write_text(json_text(data), "utf-8")
         if chart:
             (folder / "chart.svg").write_text(chart, "utf-8")

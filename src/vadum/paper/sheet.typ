@@ -143,5 +143,6 @@
   #set text(size: 8pt)
   #grid(columns: (1fr, 1fr), gutter: 5mm, ..s.photographs.map(p => block(breakable: false)[#image(p.hash + ".jpg", width: 100%, alt: "photograph " + str(p.number) + " of " + p.of) #strong(str(p.number)) #p.of#if p.caption != "" [: #p.caption]]))
 ]
+#if s.left_off != "" [#small(s.left_off)]
 #v(4mm)
 #align(center, small[End of sheet #if s.number != "" { s.number } else { s.code }])

@@ -72,8 +72,9 @@ class Recorder:
     """Listens to one station for one run. Samples come on the station's thread and are only passed on there; the
     tape is written on a thread of its own, so that a slow disk delays no sample."""
 
-    def __init__(self, laboratory: Laboratory, code: str, station: Station, by: str) -> None:
+    def __init__(self, laboratory: Laboratory, code: str, station: Station, by: str, holder: str = "") -> None:
         self.laboratory, self.code, self.station, self.by = laboratory, code, station, by
+        self.holder = holder  # the name under which it holds its station open
         self.offset_mm = 0.0
         self.takes = False
         self._begun = 0.0  # when the sample it began with arrived, monotonic s
@@ -91,12 +92,17 @@ class Recorder:
         self.began = time.monotonic()
         self.finished = False
         self._thread = threading.Thread(target=self._write, name=f"recorder {code}", daemon=True)
+        self._opening = threading.Lock()
+        self._closed = False
 
     def open(self) -> "Recorder":
-        """Begin to listen; gives itself back."""
+        """Begin to listen; gives itself back. Nothing begins where it was closed meanwhile: somebody left at once."""
         self.refresh()
-        self._thread.start()
-        self.station.hear(self._on_sample, self._on_state)
+        with self._opening:
+            if self._closed:
+                return self
+            self._thread.start()
+            self.station.hear(self._on_sample, self._on_state)
         self.show(self.station.state, self.station.why)
         return self
 
@@ -110,13 +116,15 @@ class Recorder:
         """What its readings are marked with."""
         return f"{'simulated' if is_simulated(self.station) else 'instrument'}: {self.station.code}"
 
-    def close(self) -> int:
-        """Stop listening, write what is left; how many recorders the station still has."""
-        left = self.station.leave(self._on_sample)
+    def close(self) -> None:
+        """Stop listening, write what is left."""
+        with self._opening:
+            self._closed = True
+            begun = self._thread.ident is not None
+        self.station.leave(self._on_sample)
         self._work.put(None)
-        if threading.current_thread() is not self._thread:
+        if begun and threading.current_thread() is not self._thread:
             self._thread.join(timeout=10)
-        return left
 
     # On the station's thread: no database here.
 

@@ -16,6 +16,7 @@ SEEDS = range(12)
 NOW = datetime(2026, 1, 9, 9, 0, tzinfo=UTC)
 FARTHEST = 100.0  # times beyond what any shipped school sets
 WHERE_NONE_SETS_IT = (0.01, 100.0)  # the range taken for what every shipped school leaves at nought or empty
+LIMITS = ("most_", "least_", "within", "tolerance")  # settings of which nought may be meant: nothing is let pass
 SAME_RELATIVE, SAME_ABSOLUTE = 1e-9, 1e-9
 
 
@@ -56,13 +57,17 @@ def _numbers_in(value: Any) -> Iterator[float]:
 
 def far_off(its: Method, school: School) -> dict[str, str]:
     """The settings with a number a hundred times beyond what any shipped school of the method sets, each with the words
-    for it: a unit was mistaken there, and a trial by it might not end for days. Nought is far from nothing."""
+    for it: a unit was mistaken there, and a trial by it might not end for days. Nought is a limit that may be meant;
+    of a density, a size, a rate, a duration or an error it is none, where no shipped school sets it."""
     found = {}
     for name, _ in settings_of(type(school)):
-        usual = [n for other in its.schools.shipped.values() for n in _numbers_in(getattr(other, name)) if n]
+        set_elsewhere = [n for other in its.schools.shipped.values() for n in _numbers_in(getattr(other, name))]
+        usual = [n for n in set_elsewhere if n]
         low, high = (min(usual), max(usual)) if usual else WHERE_NONE_SETS_IT
         for number in _numbers_in(getattr(school, name)):
-            if number and not low / FARTHEST <= number <= high * FARTHEST:
+            if not number and usual and 0 not in set_elsewhere and not any(word in name for word in LIMITS):
+                found[name] = "cannot be 0"
+            elif number and not low / FARTHEST <= number <= high * FARTHEST:
                 unit = f" {unit_of(name)}".rstrip()
                 usually = "" if not usual else f" ({plain(low)}{f' to {plain(high)}' if high > low else ''}{unit})"
                 found[name] = f"{plain(number)}{unit} is far from what any school sets{usually}: is the unit right?"

@@ -17,6 +17,7 @@ from vadum.tape.audit import audit
 from vadum.tape.database import Database, DatabaseError, file_of, private_file, private_folder
 from vadum.tape.dialect import after_move, copy_live
 from vadum.tape.hold import Held, hold
+from vadum.tape.known_schema import refuse_unknown_file
 from vadum.tape.tables import Attempt, KnownBrowser, OneTimeLink, SignIn
 
 # What opens a door does not come back from a copy: whoever holds an old one could walk in.
@@ -84,6 +85,7 @@ def restore(source: Path, url: str, now: datetime) -> tuple[int, Path | None]:
 
 def _checked_copy(source: Path, arriving: Path) -> int:
     """The backup beside the database, migrated and found whole; how many runs it has."""
+    refuse_unknown_file(source)
     shutil.copyfile(source, arriving)
     private_file(arriving)
     candidate = Database(f"sqlite:///{arriving}")

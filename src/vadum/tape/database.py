@@ -7,6 +7,7 @@ from contextlib import contextmanager
 from pathlib import Path
 
 from sqlalchemy import Connection, Engine, inspect
+from sqlalchemy.exc import ArgumentError, NoSuchModuleError, OperationalError
 from sqlmodel import Session
 
 from vadum.soil.contract.errors import VadumError
@@ -18,7 +19,6 @@ from vadum.tape.trouble import WaitedTooLong
 
 PATIENCE_S = 10.0
 FOLLOWED_BY = (find, ledger)  # what listens to every session that writes, once it is imported
-MIGRATIONS = Path(__file__).parent / "migrations"
 
 
 class DatabaseError(VadumError):
@@ -71,22 +71,39 @@ class Database:
         self.url = url
         self.clock = clock or Clock()
         self._writers = threading.Lock() if url.startswith("sqlite") else None
-        self.engine: Engine = make_engine(url)
+        try:
+            self.engine: Engine = make_engine(url)
+        except (ArgumentError, NoSuchModuleError, ImportError):
+            raise DatabaseError("the address names no database that Vadum can use: SQLite or PostgreSQL") from None
 
     def migrate(self) -> None:
-        """Bring the tables to the newest revision."""
+        """Bring the tables to the newest revision; raises UnknownSchema, DatabaseError."""
         from alembic import command
-        from alembic.config import Config
 
-        config = Config()
-        config.set_main_option("script_location", str(MIGRATIONS))
-        with self.engine.connect().execution_options(write=True) as connection:
+        from vadum.tape.known_schema import refuse_unknown_file, refuse_unknown_server, scripts
+
+        config = scripts()
+        if self.url.startswith("sqlite:///"):
+            refuse_unknown_file(file_of(self.url))
+        with self._connected() as connection:
+            if not self.url.startswith("sqlite"):
+                refuse_unknown_server(connection)
             config.attributes["connection"] = connection
             command.upgrade(config, "head")
             connection.commit()
         if self.url.startswith("sqlite:///"):
             for tail in ("", "-wal", "-shm"):
                 private_file(file_of(self.url + tail))
+
+    def _connected(self) -> Connection:
+        """A connection that writes; raises DatabaseError where the server has no such database, or none is there."""
+        try:
+            return self.engine.connect().execution_options(write=True)
+        except OperationalError as error:
+            if self._writers is not None:
+                raise
+            words = str(error.orig).strip().splitlines() or [""]
+            raise DatabaseError(f"the database server cannot be used: {words[0][:200]}") from None
 
     def has_tables(self) -> bool:
         """Whether the database has been migrated at all."""

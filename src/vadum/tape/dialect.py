@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import Any
 from urllib.parse import quote
 
-from sqlalchemy import Connection, Engine, Executable, Integer, Table, create_engine, event, text
+from sqlalchemy import Connection, Engine, Executable, Integer, Table, create_engine, event, func, select, text
 from sqlmodel import Session
 
 from vadum.tape.columns import UTCDateTime
@@ -22,6 +22,17 @@ def lock_ledger(connection: Connection) -> None:
     """One writer at a time at the ledger's end, until its transaction ends. SQLite has one writer anyway."""
     if connection.dialect.name != "sqlite":
         connection.connection.cursor().execute("SELECT pg_advisory_xact_lock(%s)", (_LEDGER_LOCK,))
+
+
+def next_ids(connection: Connection, table: Table, many: int, above: int = 0) -> list[int]:
+    """The ids that the next rows of a table will have. A server gives each away once; in a file they are those above
+    the last, and above what was foreseen already, and whoever uses them looks again under the lock."""
+    if connection.dialect.name == "sqlite":
+        first = max(connection.execute(select(func.max(table.c.id))).scalar() or 0, above) + 1
+        return list(range(first, first + many))
+    sequence = f"pg_get_serial_sequence('\"{table.name}\"', 'id')"
+    drawn = connection.exec_driver_sql(f"SELECT nextval({sequence}) FROM generate_series(1, {many})")
+    return [int(row[0]) for row in drawn]
 
 
 def hold_row(session: Session, row: Any) -> None:
@@ -79,6 +90,19 @@ class Prepared:
 
     def run(self, connection: Connection, values: Mapping[str, Any]) -> Any:
         """Execute it; the cursor, to fetch from."""
+        text, positions = self._as_compiled(connection)
+        cursor = connection.connection.cursor()
+        cursor.execute(text, dict(values) if positions is None else tuple(values[name] for name in positions))
+        return cursor
+
+    def run_many(self, connection: Connection, rows: Sequence[Mapping[str, Any]]) -> None:
+        """Execute it for each of many rows."""
+        text, positions = self._as_compiled(connection)
+        cursor = connection.connection.cursor()
+        many: Any = [dict(row) if positions is None else tuple(row[name] for name in positions) for row in rows]
+        cursor.executemany(text, many)
+
+    def _as_compiled(self, connection: Connection) -> tuple[str, tuple[str, ...] | None]:
         dialect = connection.dialect
         if dialect.name not in self._compiled:
             compiled: Any = self._statement.compile(  # type: ignore[attr-defined]
@@ -86,10 +110,7 @@ class Prepared:
             )
             positions = tuple(compiled.positiontup) if compiled.positiontup is not None else None
             self._compiled[dialect.name] = (str(compiled), positions)
-        text, positions = self._compiled[dialect.name]
-        cursor = connection.connection.cursor()
-        cursor.execute(text, dict(values) if positions is None else tuple(values[name] for name in positions))
-        return cursor
+        return self._compiled[dialect.name]
 
 
 _MOMENT = UTCDateTime(timezone=True)

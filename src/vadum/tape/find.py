@@ -5,7 +5,8 @@ The table follows what is written, whoever writes it, and can be made anew at an
 
 import re
 import unicodedata
-from collections.abc import Iterable
+from collections.abc import Mapping, Sequence
+from functools import lru_cache
 from typing import Any, NamedTuple
 
 from sqlalchemy import Connection, Table, delete, event, insert, select, update
@@ -21,6 +22,7 @@ from vadum.tape.tables import Findable, Job, KitItem, Person, Run, Sample, Spot
 _F: Table = Findable.__table__  # type: ignore[attr-defined]
 KINDS = ("kit", "job", "spot", "sample", "person", "run")  # the most likely first: a tin before a run's number
 MOST_WORDS = 8
+OF_ITSELF = ("kit", "person")  # whose words are all in their own row
 A_BATCH = 2000
 
 
@@ -32,6 +34,7 @@ class Hit(NamedTuple):
     exact: bool
 
 
+@lru_cache(maxsize=20_000)
 def plain_words(text: str) -> str:
     """A text as it is searched: small letters without accents, and figures, with a space where anything else stood.
 
@@ -87,11 +90,12 @@ _PEOPLE: Any = select(col(Person.id), col(Person.name), col(Person.initials), co
 
 def _rows(connection: Connection, kind: str, query: Any) -> list[dict[str, Any]]:
     """What stands in the table for each row of a query."""
-    found = []
-    for r in connection.execute(query).mappings():
-        code, words = _told(kind, r)
-        found.append({"kind": kind, "subject": r["id"], "code": plain_words(code)[:80], "words": plain_words(words)})
-    return found
+    return [_row(kind, r) for r in connection.execute(query).mappings()]
+
+
+def _row(kind: str, r: Any) -> dict[str, Any]:
+    code, words = _told(kind, r)
+    return {"kind": kind, "subject": r["id"], "code": plain_words(code)[:80], "words": plain_words(words)}
 
 
 def _told(kind: str, r: Any) -> tuple[str, str]:
@@ -138,13 +142,24 @@ def rebuild(connection: Connection) -> None:
             connection.execute(insert(_F), rows[start : start + A_BATCH])
 
 
-def _put(connection: Connection, rows: Iterable[dict[str, Any]], *, new: bool) -> None:
-    for row in rows:
-        if new:
-            connection.execute(insert(_F), row)
-            continue
+def _put(connection: Connection, kind: str, where: Any, *, new: bool) -> None:
+    rows = _rows(connection, kind, QUERIES[kind].where(where))
+    if new and rows:
+        connection.execute(insert(_F), rows)
+    for row in () if new else rows:
         at = (_F.c.kind == row["kind"], _F.c.subject == row["subject"])
         connection.execute(update(_F).where(*at).values(code=row["code"], words=row["words"]))
+
+
+def follow_made(connection: Connection, model: type[Any], rows: Sequence[Mapping[str, Any]]) -> None:
+    """New rows of a table are found from now on, where they are of those that are searched for."""
+    kind = _OF.get(model)
+    if kind in OF_ITSELF:
+        connection.execute(insert(_F), [_row(kind, row) for row in rows])
+    elif kind is not None:
+        for start in range(0, len(rows), A_BATCH):
+            ids = [row["id"] for row in rows[start : start + A_BATCH]]
+            _put(connection, kind, col(_IDS[kind]).in_(ids), new=True)
 
 
 @event.listens_for(Session, "after_flush")
@@ -155,14 +170,19 @@ def _follow(session: PlainSession, _context: Any) -> None:
         kind = _OF.get(type(row))
         if kind:
             connection.execute(delete(_F).where(_F.c.kind == kind, _F.c.subject == row.id))
-    for rows, new in ((session.new, True), (session.dirty, False)):
-        for row in rows:
-            kind = _OF.get(type(row))
-            if kind is None or not (new or _renamed(row)):
-                continue
-            _put(connection, _rows(connection, kind, QUERIES[kind].where(col(_IDS[kind]) == row.id)), new=new)
-            for inner, column in () if new else _WITHIN.get(kind, ()):
-                _put(connection, _rows(connection, inner, QUERIES[inner].where(col(column) == row.id)), new=False)
+    made: dict[type[Any], list[dict[str, Any]]] = {}
+    for row in session.new:
+        if type(row) in _OF:
+            made.setdefault(type(row), []).append({c.name: getattr(row, c.name) for c in row.__table__.c})
+    for model, rows in made.items():
+        follow_made(connection, model, rows)
+    for row in session.dirty:
+        kind = _OF.get(type(row))
+        if kind is None or not _renamed(row):
+            continue
+        _put(connection, kind, col(_IDS[kind]) == row.id, new=False)
+        for inner, column in _WITHIN.get(kind, ()):
+            _put(connection, inner, col(column) == row.id, new=False)
 
 
 _NAMES = ("code", "title", "kind", "note", "client", "contract", "description", "depth_top_m", "name", "initials")

@@ -9,7 +9,7 @@ from typing import Annotated, Any, Literal, NamedTuple, get_args
 from xml.etree import ElementTree
 from zoneinfo import ZoneInfo
 
-from PIL import Image, UnidentifiedImageError
+from PIL import Image
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 from sqlalchemy import select
 from sqlmodel import Session, col
@@ -164,24 +164,41 @@ def zone_of(session: Session) -> ZoneInfo | None:
     return zone_named(row.value) if row is not None else None
 
 
-def set_mark(session: Session, key: str, content: bytes) -> None:
-    """Take a picture for the paper, SVG or PNG; nothing in it may reach out of itself. Raises FieldError."""
+class SoundMark(NamedTuple):
+    """A picture for the paper in which nothing reaches out of itself: its media type and its bytes."""
+
+    media_type: str
+    content: bytes
+
+    @property
+    def suffix(self) -> str:
+        """Of its file's name."""
+        return "png" if self.media_type == "image/png" else "svg"
+
+
+def sound_mark(content: bytes) -> SoundMark:
+    """A picture for the paper, SVG or PNG; raises FieldError."""
+    if len(content) > MOST_BYTES:
+        raise FieldError("file", f"is larger than {MOST_BYTES // 1000} kB")
+    if content.startswith(b"\x89PNG"):
+        return SoundMark("image/png", _sound_png(content))
+    return SoundMark("image/svg+xml", _sound_svg(content))
+
+
+def set_mark(session: Session, key: str, mark: SoundMark | None) -> None:
+    """Keep a mark, or take it away; raises FieldError for a key that is none."""
     if key not in MARKS:
         raise FieldError("key", f"is one of {', '.join(MARKS)}")
     row = session.get(LaboratoryMark, key)
-    if not content:
+    if mark is None:
         if row is not None:
             session.delete(row)
             session.flush()
         return
-    if len(content) > MOST_BYTES:
-        raise FieldError("file", f"is larger than {MOST_BYTES // 1000} kB")
-    media = "image/png" if content.startswith(b"\x89PNG") else "image/svg+xml"
-    content = _sound_png(content) if media == "image/png" else _sound_svg(content)
     values = {
-        "media_type": media,
-        "hash": hashlib.sha256(content).hexdigest(),
-        "data": base64.b64encode(content).decode(),
+        "media_type": mark.media_type,
+        "hash": hashlib.sha256(mark.content).hexdigest(),
+        "data": base64.b64encode(mark.content).decode(),
     }
     row = row or LaboratoryMark(key=key, **values)
     for name, value in values.items():
@@ -198,7 +215,7 @@ def _sound_png(content: bytes) -> bytes:
                 raise FieldError("file", "has more than four million points: make it smaller")
             out = io.BytesIO()
             picture.convert("RGBA").save(out, "PNG")
-    except (UnidentifiedImageError, OSError, SyntaxError, ValueError):
+    except (OSError, SyntaxError, ValueError, MemoryError, Image.DecompressionBombError):
         raise FieldError("file", "is no PNG that can be read") from None
     return out.getvalue()
 

@@ -230,6 +230,12 @@ def add_event(
     return event
 
 
+def tare_of(item_id: int, mass_g: float, by: str, at: datetime) -> KitEvent:
+    """A weighing of an empty tin as it is kept, not written yet; raises FieldError for a mass no tin has."""
+    refuse_tare(mass_g)
+    return KitEvent(item_id=item_id, at=at, by=by, kind="tare", data=json.dumps({"mass_g": mass_g}), passed=True)
+
+
 def retire(session: Session, item: KitItem, reason: str, by: str, at: datetime) -> None:
     """Take a piece out of use: its history stays, and its number brings nothing into a run any more."""
     if item.retired_at is not None:

@@ -78,6 +78,7 @@ WHOLE: tuple[type[SQLModel], ...] = (
 # Of a run its identity alone: state and last entry are an index of its tape, and compared with that.
 IDENTITY = {"run": ("id", "code", "method", "number", "school", "sample_id", "started_at")}
 PENDING = "ledger"
+_as_json = json.JSONEncoder(sort_keys=True, ensure_ascii=False).encode
 _L: Table = LedgerLine.__table__  # type: ignore[attr-defined]
 _NEWEST = Prepared(select(_L.c.seq, _L.c.hash).where(_L.c.seq == select(func.max(_L.c.seq)).scalar_subquery()))
 _WRITE = Prepared(insert(_L), *(c.name for c in _L.c))
@@ -105,13 +106,22 @@ class Head(NamedTuple):
         return f"{self.seq} · {self.hash[:16]}"
 
 
+def _moment(at: datetime) -> str:
+    return at.astimezone(UTC).isoformat(timespec="microseconds")
+
+
+def _sha256(content: Mapping[str, Any]) -> str:
+    """SHA-256 over canonical JSON."""
+    return hashlib.sha256(_as_json(content).encode()).hexdigest()
+
+
 def _plain(column: "Column[Any]", value: Any) -> Any:
     """A value as every database hands it back."""
     if value is None:
         return None
     kind = column.type
     if isinstance(value, datetime) or isinstance(getattr(kind, "impl", kind), DateTime):
-        return value.astimezone(UTC).isoformat(timespec="microseconds")
+        return _moment(value)
     if isinstance(kind, Date) or isinstance(value, date):
         return value.isoformat()
     if isinstance(kind, Boolean):
@@ -129,8 +139,7 @@ def columns_of(table: Table) -> list["Column[Any]"]:
 
 def digest_of(table: Table, row: Any) -> str:
     """SHA-256 over a row's canonical JSON, the same on every database."""
-    content = {c.name: _plain(c, row[c.name]) for c in columns_of(table) if c.name in row}
-    return hashlib.sha256(json.dumps(content, sort_keys=True, ensure_ascii=False).encode()).hexdigest()
+    return _sha256({c.name: _plain(c, row[c.name]) for c in columns_of(table) if c.name in row})
 
 
 def subject_of(table: Table, row: Any) -> str:
@@ -141,8 +150,7 @@ def subject_of(table: Table, row: Any) -> str:
 def line_hash(line: Any) -> str:
     """SHA-256 over a line's canonical JSON and the hash before it."""
     content = {name: value for name, value in line.items() if name != "hash"}
-    content["at"] = line["at"].astimezone(UTC).isoformat(timespec="microseconds")
-    return hashlib.sha256(json.dumps(content, sort_keys=True, ensure_ascii=False).encode()).hexdigest()
+    return _sha256(content | {"at": _moment(line["at"])})
 
 
 def begin(connection: Connection, by: str = "") -> None:
@@ -163,11 +171,14 @@ def write(connection: Connection, at: datetime) -> None:
         return
     lock_ledger(connection)
     seq, previous = head(connection)
+    lines = []
+    utc = at.astimezone(UTC)
+    written, kept = _moment(utc), stored(connection, utc)
     for one in pending:
         seq += 1
         line: dict[str, Any] = {
             "seq": seq,
-            "at": at.astimezone(UTC),
+            "at": written,
             "by": one.by,
             "kind": one.kind,
             "subject": one.subject,
@@ -175,8 +186,10 @@ def write(connection: Connection, at: datetime) -> None:
             "words": one.words,
             "previous_hash": previous,
         }
-        previous = line_hash(line)
-        _WRITE.run(connection, {**line, "at": stored(connection, line["at"]), "hash": previous})
+        previous = _sha256(line)
+        line["at"], line["hash"] = kept, previous
+        lines.append(line)
+    _WRITE.run_many(connection, lines)
     connection.info[PENDING] = []
 
 
@@ -184,6 +197,15 @@ def head(connection: Connection) -> Head:
     """The ledger's last line; 0 and zeros where there is none yet."""
     last = _NEWEST.run(connection, {}).fetchone()
     return Head(last[0], last[1]) if last else Head(0, GENESIS)
+
+
+READINGS = ("entry", "trace", "run", "photograph")
+
+
+def only_readings_since(connection: Connection, seq: int) -> bool:
+    """Whether nothing but what belongs to a run was written after a line: people, ground and kit are as they were."""
+    query = select(_L.c.seq).where(_L.c.seq > seq, _L.c.kind.not_in(READINGS)).limit(1)
+    return connection.execute(query).first() is None
 
 
 def adopt(

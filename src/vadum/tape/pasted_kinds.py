@@ -1,10 +1,10 @@
 """What a pasted list may be: tins, locations, samples, a schedule of tests; what each of its lines makes, and how all
 that one paste made is undone."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
 from datetime import date, datetime
-from functools import cached_property
+from functools import cached_property, partial
 from typing import Any, Literal, NamedTuple
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
@@ -12,9 +12,9 @@ from sqlmodel import Session, SQLModel
 
 from vadum.soil.contract.errors import FieldError
 from vadum.soil.contract.fields import PlainNumber
-from vadum.soil.contract.method import Method
-from vadum.tape import ground, kit, put_right, schedule, specimens
-from vadum.tape.codes import refuse_alike
+from vadum.tape import ground, kit, ledger, many, put_right, schedule, specimens
+from vadum.tape.codes import looks_like, refuse_alike
+from vadum.tape.dialect import lock_named
 from vadum.tape.ground import NewSample, NewSpot, Place
 from vadum.tape.kit import NewItem
 from vadum.tape.pasted_list import Column, Line, Listed, read_list
@@ -46,20 +46,45 @@ class Doer:
     by: Person
     now: datetime
     due_on: date | None = None
-    taken: dict[str, list[str]] = field(default_factory=dict)
+    taken: dict[str, dict[str, str]] = field(default_factory=dict)
+    new: list[SQLModel] = field(default_factory=list)  # rows to be written together
+    later: list[Callable[[Session], object]] = field(default_factory=list)  # what is done to rows that are there
+    reached: dict[str, int] = field(default_factory=dict)  # the last id that is foreseen of each table
+
+    def foresee(self) -> list[many.Batch]:
+        """The rows that were gathered so far, as they will be written."""
+        rows, self.new = self.new, []
+        return many.foreseen(self.session, rows, self.reached)
 
     def refuse_taken(self, key: str, code: str, others: Callable[[], list[str]], words: str) -> None:
         """Raise FieldError for a code that looks like one that is there, or like one of an earlier line."""
-        taken = self.taken.setdefault(key, [])
-        if not taken:
-            taken += others()
-        refuse_alike(code, taken, words)
-        taken.append(code)
+        taken = self.taken.get(key)
+        if taken is None:
+            taken = self.taken[key] = {looks_like(other): other for other in others()}
+        look = looks_like(code)
+        if look in taken:
+            refuse_alike(code, [taken[look]], words)
+        taken[look] = code
+
+    @cached_property
+    def asked(self) -> dict[tuple[int, str], Owed]:
+        """What the schedule of the job says of each test, by sample and method."""
+        return schedule.asked_of(self.session, [p.sample.id or 0 for p in self.places])
+
+    @property
+    def job_id(self) -> int:
+        """Of the job that the list belongs to; 0 for tins."""
+        return (self.job.id or 0) if self.job else 0
 
     @cached_property
     def places(self) -> list[Place]:
         """The samples of the job."""
         return ground.places(self.session, self.job.id or 0) if self.job else []
+
+    @cached_property
+    def named(self) -> schedule.SamplesByName:
+        """The samples of the job by their names."""
+        return schedule.SamplesByName(self.places)
 
     @cached_property
     def spots(self) -> dict[str, Spot]:
@@ -74,8 +99,10 @@ class Doer:
         return {state.item.code: state for state in both if state.item.kind == "tin"}
 
 
-# What a line does, in words, and the act itself: who only looks does not act, and holds up nobody's readings.
-Act = Callable[[], Made | None]
+# What a line does, in words, and the act itself: who only looks does not act, and holds up nobody's readings. An act
+# hands its rows to whoever acts; once these have their ids it is known what comes of it.
+Outcome = Callable[[], Made | None]
+Act = Callable[[Doer], Outcome]
 Planned = tuple[str, Act]
 
 
@@ -86,12 +113,23 @@ class Result(NamedTuple):
     does: Mapping[int, str]
 
 
+class Plan(NamedTuple):
+    """What was possible when the ledger had reached a line: new rows, what is done to others, what comes of it."""
+
+    reached: int
+    batches: list[many.Batch]
+    later: list[Callable[[Session], object]]
+    made: tuple[Made, ...]
+
+
 class ListKind(NamedTuple):
-    """A kind of list: its columns, what one line would make, and what its things are called."""
+    """A kind of list: its columns, what one line would make, what its things are called, and the locks that whoever
+    makes one of them holds on a server."""
 
     columns: tuple[Column, ...]
     plan: Callable[[Doer, dict[str, str]], Planned]
     noun: str
+    locks: Callable[[Doer], list[str]]
     grid: bool = False  # may also come as a table with one column for each test
 
 
@@ -112,32 +150,43 @@ def _tin(doer: Doer, values: dict[str, str]) -> Planned:
         kit.refuse_tare(grams)
     known = doer.tins.get(new.code)
     if known is None:
-        codes = lambda: list(doer.tins)  # noqa: E731
-        doer.refuse_taken("tins", new.code, codes, "another tin")
-        return ("new" if grams is not None else "new, not weighed yet"), lambda: _registered(doer, new, grams)
+        doer.refuse_taken("tins", new.code, lambda: list(doer.tins), "another tin")
+        words = "new" if grams is not None else "new, not weighed yet"
+        return words, partial(_registered, item=KitItem(**new.model_dump()), grams=grams)
     retired, before = known.item.retired_at is not None, known.tare_g
     if grams is None:
         does = "taken into use again" if retired else "registered already: nothing to do"
     else:
         does = "weighed for the first time" if before is None else f"weighed again: {before:.12g} g before"
-    return does, lambda: _weighed_again(doer, known.item, grams, before, retired)
+    return does, partial(_weighed_again, item_id=known.item.id or 0, grams=grams, before=before, retired=retired)
 
 
-def _registered(doer: Doer, new: NewItem, grams: float | None) -> Made:
-    item = kit.add_item(doer.session, new)
-    if grams is not None:
-        kit.add_tare(doer.session, item, grams, doer.by.initials, doer.now)
-    return Made(what="tin", id=item.id or 0)
+def _registered(doer: Doer, item: KitItem, grams: float | None) -> Outcome:
+    doer.new.append(item)
 
-
-def _weighed_again(doer: Doer, item: KitItem, grams: float | None, before: float | None, retired: bool) -> Made | None:
-    if retired:
-        kit.take_back(doer.session, item, doer.by.initials, doer.now)
-    if grams is not None:
-        kit.add_tare(doer.session, item, grams, doer.by.initials, doer.now)
-    if retired:
+    def outcome() -> Made:
+        if grams is not None:
+            doer.new.append(kit.tare_of(item.id or 0, grams, doer.by.initials, doer.now))
         return Made(what="tin", id=item.id or 0)
-    return Made(what="tare", id=item.id or 0, former_g=before) if grams is not None else None
+
+    return outcome
+
+
+def _weighed_again(doer: Doer, item_id: int, grams: float | None, before: float | None, retired: bool) -> Outcome:
+    if retired:
+        doer.later.append(partial(_into_use, item_id=item_id, by=doer.by.initials, at=doer.now))
+    if grams is not None:
+        doer.new.append(kit.tare_of(item_id, grams, doer.by.initials, doer.now))
+    if retired:
+        return lambda: Made(what="tin", id=item_id)
+    weighed = Made(what="tare", id=item_id, former_g=before) if grams is not None else None
+    return lambda: weighed
+
+
+def _into_use(session: Session, item_id: int, by: str, at: datetime) -> None:
+    item = session.get(KitItem, item_id)
+    assert item is not None, "a piece of kit is retired, never deleted"
+    kit.take_back(session, item, by, at)
 
 
 def _location(doer: Doer, values: dict[str, str]) -> Planned:
@@ -145,7 +194,12 @@ def _location(doer: Doer, values: dict[str, str]) -> Planned:
     assert job is not None
     codes = lambda: [s.code for s in doer.spots.values()]  # noqa: E731
     doer.refuse_taken("locations", new.code, codes, "another location of this job")
-    return f"new {new.kind}", lambda: Made(what="location", id=ground.add_spot(doer.session, job, new).id or 0)
+    return f"new {new.kind}", partial(_dug, spot=Spot(job_id=job.id or 0, **new.model_dump()))
+
+
+def _dug(doer: Doer, spot: Spot) -> Outcome:
+    doer.new.append(spot)
+    return lambda: Made(what="location", id=spot.id or 0)
 
 
 def _sample(doer: Doer, values: dict[str, str]) -> Planned:
@@ -157,26 +211,47 @@ def _sample(doer: Doer, values: dict[str, str]) -> Planned:
     new = _checked(NewSample, {name: value for name, value in values.items() if name != "location"})
     codes = lambda: [p.sample.code for p in doer.places if p.spot.id == spot.id]  # noqa: E731
     doer.refuse_taken(f"samples of {spot.id}", new.code, codes, f"another sample of {spot.code}")
-    act: Act = lambda: Made(what="sample", id=ground.add_sample(doer.session, spot, new).id or 0)  # noqa: E731
-    return f"new sample of {spot.code}", act
+    return f"new sample of {spot.code}", partial(_taken_in, sample=Sample(spot_id=spot.id or 0, **new.model_dump()))
+
+
+def _taken_in(doer: Doer, sample: Sample) -> Outcome:
+    doer.new.append(sample)
+    return lambda: Made(what="sample", id=sample.id or 0)
 
 
 def _test(doer: Doer, values: dict[str, str]) -> Planned:
-    place, its = schedule.line_means(doer.places, values)
+    place, its = schedule.line_means(doer.named, values)
     due = date.fromisoformat(values["due_on"]) if "due_on" in values else doer.due_on
     if due is None:
         raise FieldError("due_on", "give a day, such as 2026-05-19")
-    before = schedule.on_sample(doer.session, place.sample.id or 0, its.name)
+    before = doer.asked.get((place.sample.id or 0, its.name))
     was = f", {before.due_on.isoformat()} before" if before is not None else ""
-    return f"{its.title} by {due.isoformat()}{was}", lambda: ask_for(doer.session, place.sample, its, due)
+    sample_id = place.sample.id or 0
+    new = Owed(sample_id=sample_id, method=its.name, due_on=due)
+    return f"{its.title} by {due.isoformat()}{was}", partial(ask_for, new=new)
 
 
-def ask_for(session: Session, sample: Sample, its: Method, due_on: date) -> Made:
+def ask_for(doer: Doer, new: Owed) -> Outcome:
     """Put a test on the schedule; what takes it back."""
-    before = schedule.on_sample(session, sample.id or 0, its.name)
-    day, because = (before.due_on, before.withdrawn_because) if before is not None else (None, "")
-    row = schedule.ask(session, sample, its.name, due_on)
-    return Made(what="test", id=row.id or 0, former_due_on=day, withdrawn_because=because)
+    before = doer.asked.get((new.sample_id, new.method))
+    if before is None:
+        doer.new.append(new)
+        doer.asked[new.sample_id, new.method] = new
+        return lambda: Made(what="test", id=new.id or 0)
+    made = Made(
+        what="test",
+        id=before.id or 0,
+        former_due_on=before.due_on,
+        withdrawn_because=before.withdrawn_because,
+    )
+    doer.later.append(partial(_asked_again, owed_id=before.id or 0, due_on=new.due_on))
+    return lambda: made
+
+
+def _asked_again(session: Session, owed_id: int, due_on: date) -> None:
+    row = session.get(Owed, owed_id)
+    assert row is not None, "a test is withdrawn, never deleted"
+    schedule.ask_again(session, row, due_on)
 
 
 KINDS: dict[str, ListKind] = {
@@ -188,6 +263,7 @@ KINDS: dict[str, ListKind] = {
         ),
         _tin,
         "tin",
+        lambda doer: ["kit tin"],
     ),
     "locations": ListKind(
         (
@@ -201,6 +277,7 @@ KINDS: dict[str, ListKind] = {
         ),
         _location,
         "location",
+        lambda doer: [f"spots of {doer.job_id}"],
     ),
     "samples": ListKind(
         (
@@ -214,6 +291,7 @@ KINDS: dict[str, ListKind] = {
         ),
         _sample,
         "sample",
+        lambda doer: [f"samples of {spot_id}" for spot_id in sorted(s.id or 0 for s in doer.spots.values())],
     ),
     "schedule": ListKind(
         (
@@ -223,6 +301,7 @@ KINDS: dict[str, ListKind] = {
         ),
         _test,
         "test",
+        lambda doer: [f"schedule of {doer.job_id}"],
         grid=True,
     ),
 }
@@ -233,7 +312,7 @@ def look(kind: ListKind, text: str, doer: Doer, units: Mapping[str, str]) -> tup
 
     Nothing is written. Raises FieldError for a text that is no list.
     """
-    grid = schedule.read_grid(text, doer.places) if kind.grid else None
+    grid = schedule.read_grid(text, doer.named) if kind.grid else None
     listed = grid or read_list(kind.columns, text, units)
     if listed.asks:
         return Result(listed, {}), []
@@ -257,7 +336,48 @@ def make(kind: ListKind, text: str, doer: Doer, units: Mapping[str, str]) -> tup
     decides: all of it, or nothing."""
     result, acts = look(kind, text, doer, units)
     result.listed.refuse()
-    return tuple(one for act in acts if (one := act()) is not None)
+    return act_all(doer, acts)
+
+
+def act_all(doer: Doer, acts: Iterable[Act]) -> tuple[Made, ...]:
+    """Do what was found possible, and write it in one go."""
+    planned = _planned(doer, acts)
+    _written(doer.session, planned)
+    return planned.made
+
+
+def _planned(doer: Doer, acts: Iterable[Act]) -> Plan:
+    reached = ledger.head(doer.session.connection()).seq
+    outcomes = [act(doer) for act in acts]
+    batches = doer.foresee()
+    made = tuple(one for outcome in outcomes if (one := outcome()) is not None)
+    return Plan(reached, [*batches, *doer.foresee()], doer.later, made)
+
+
+def _written(session: Session, planned: Plan) -> None:
+    many.write(session, planned.batches)
+    for act in planned.later:
+        act(session)
+    session.flush()
+
+
+def plan(kind: ListKind, text: str, doer: Doer, units: Mapping[str, str]) -> Plan:
+    """What a list will do, found without the lock; raises FieldError with its first line that cannot be taken."""
+    reached = ledger.head(doer.session.connection()).seq
+    result, acts = look(kind, text, doer, units)
+    result.listed.refuse()
+    return _planned(doer, acts)._replace(reached=reached)
+
+
+def carry_out(planned: Plan, kind: ListKind, text: str, doer: Doer, units: Mapping[str, str]) -> tuple[Made, ...]:
+    """Make what was planned; planned anew where anything but readings was written since."""
+    for name in kind.locks(doer):
+        lock_named(doer.session.connection(), name)
+    as_it_was = ledger.only_readings_since(doer.session.connection(), planned.reached)
+    if not as_it_was or not many.still_free(doer.session, planned.batches):
+        return make(kind, text, doer, units)
+    _written(doer.session, planned)
+    return planned.made
 
 
 def _twice(kind: ListKind, line: Line, first_of: dict[str, int]) -> str:

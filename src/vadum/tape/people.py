@@ -16,6 +16,7 @@ from vadum.tape.codes import initials, looks_like, plain_text
 from vadum.tape.dialect import lock_named
 from vadum.tape.hashing import hasher
 from vadum.tape.tables import Attempt, KnownBrowser, OneTimeLink, Person, PersonSetting, SignIn
+from vadum.tape.trouble import Busy
 
 ROLES = ("technician", "checker", "manager")
 SESSION_LENGTH = timedelta(hours=14)  # a long working day; a tablet left behind does not stay signed in
@@ -40,13 +41,10 @@ class TooManyTries(SignInError):
         super().__init__(f"Too many attempts. Wait {words}, or use a browser that you have signed in with before.")
 
 
-class Busy(VadumError):
+class TooManySignIns(Busy):
     """More people try to sign in than can be looked at."""
 
-    retry_s = 5
-
-    def __init__(self) -> None:
-        super().__init__("Too many people are signing in at once: try again in a few seconds.")
+    words = "Too many people are signing in at once: try again in a few seconds."
 
 
 class NewPerson(BaseModel):

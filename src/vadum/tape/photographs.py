@@ -1,41 +1,25 @@
-"""Photographs of a run, a step or a specimen: taken in, bounded, stripped, numbered, kept; bound by the tape."""
+"""Photographs of a run, a step or a specimen: numbered and kept, bound by the tape, left out with a reason."""
 
 import base64
-import binascii
 import hashlib
-import io
-import math
 import uuid
 from collections.abc import Iterable
 from datetime import datetime
 from typing import NamedTuple
 
-from PIL import Image, ImageDraw, ImageFont, ImageOps
+from PIL import Image
 from sqlmodel import Session, col, select
 
 from vadum.soil.contract import paths
 from vadum.soil.contract.errors import FieldError
 from vadum.soil.register import METHODS
 from vadum.tape.entries import NewEntry, Taped, append
+from vadum.tape.pictures import made_of
 from vadum.tape.tables import Person, Photograph, Run
 
 EVENT = "@photograph"
-MOST_SIDE_PX, MOST_TAKEN_PX, QUALITY = 1600, 60_000_000, 84
-MOST_BYTES = 3_000_000
 MOST_OF_A_RUN = 60
-STRIP_SHARE, LEAST_STRIP_PX = 0.045, 22
-BAR_SHARE = 0.25  # of the width: about so long is the scale that is drawn
 MOST_CAPTION = 200
-PAPER, INK = (255, 253, 247), (29, 42, 44)
-
-
-class Made(NamedTuple):
-    """A picture as it is kept: JPEG bytes, their SHA-256, and its size in pixels."""
-
-    jpeg: bytes
-    hash: str
-    width: int
-    height: int
 
 
 class Pictured(NamedTuple):
@@ -49,71 +33,12 @@ class Pictured(NamedTuple):
     at: datetime
 
 
-def scale_bar(width_px: int, across_mm: float) -> tuple[int, str]:
-    """The bar to draw on a picture that shows so many millimetres across: its length in pixels, and its words.
-
-    >>> scale_bar(1600, 320.0), scale_bar(1600, 47.0)
-    ((250, '50 mm'), (340, '10 mm'))
-    """
-    wanted = BAR_SHARE * across_mm
-    decade = 10.0 ** math.floor(math.log10(wanted))
-    nice = max(n * decade for n in (1, 2, 5) if n * decade <= wanted)
-    return round(width_px * nice / across_mm), f"{nice:g} mm"
-
-
-def made_of(raw: bytes, words: str, across_mm: float | None) -> Made:
-    """The picture upright, bounded, without metadata, its number and scale drawn in a strip below it.
-
-    Raises: FieldError for what is no picture, is too large, or shows no width.
-    """
-    if len(raw) > MOST_BYTES:
-        raise FieldError("photograph", f"is larger than {MOST_BYTES // 1_000_000} MB")
-    if across_mm is not None and not (math.isfinite(across_mm) and across_mm > 0):
-        raise FieldError("across_mm", "must be above 0 mm")
-    try:
-        with Image.open(io.BytesIO(raw), formats=("JPEG", "PNG", "WEBP")) as opened:
-            if opened.width * opened.height > MOST_TAKEN_PX or min(opened.size) < 8:
-                raise FieldError("photograph", "has too many pixels, or too few")
-            upright = ImageOps.exif_transpose(opened)
-            picture = Image.new("RGB", upright.size, PAPER)
-            picture.paste(upright.convert("RGBA"), mask=upright.convert("RGBA").getchannel("A"))
-    except FieldError:
-        raise
-    except (OSError, ValueError, SyntaxError, Image.DecompressionBombError) as error:
-        raise FieldError("photograph", "is no picture that can be read: JPEG, PNG or WebP") from error
-    picture.thumbnail((MOST_SIDE_PX, MOST_SIDE_PX))
-    strip = max(LEAST_STRIP_PX, round(STRIP_SHARE * picture.width))
-    whole = Image.new("RGB", (picture.width, picture.height + strip), PAPER)
-    whole.paste(picture)
-    draw, font = ImageDraw.Draw(whole), ImageFont.load_default(size=0.6 * strip)
-    draw.text((0.4 * strip, picture.height + 0.14 * strip), words, fill=INK, font=font)
-    if across_mm is not None:
-        bar, said = scale_bar(picture.width, across_mm)
-        right, level = picture.width - round(0.5 * strip), picture.height + round(0.72 * strip)
-        draw.line((right - bar, level, right, level), fill=INK, width=max(2, strip // 12))
-        for x in (right - bar, right):
-            draw.line((x, level - strip // 5, x, level + strip // 8), fill=INK, width=max(2, strip // 12))
-        draw.text((right - bar - 0.4 * strip, picture.height + 0.14 * strip), said, fill=INK, font=font, anchor="ra")
-    out = io.BytesIO()
-    whole.save(out, "JPEG", quality=QUALITY, optimize=True)  # a new file: nothing of the old one's metadata is in it
-    jpeg = out.getvalue()
-    return Made(jpeg, hashlib.sha256(jpeg).hexdigest(), whole.width, whole.height)
-
-
-def decoded(text: str) -> bytes:
-    """The bytes of a picture sent as base64, with or without the head of a data URL; raises FieldError."""
-    try:
-        return base64.b64decode(text.partition(",")[2] if text.startswith("data:") else text, validate=True)
-    except (binascii.Error, ValueError) as error:
-        raise FieldError("photograph", "is not whole") from error
-
-
 def add(
     session: Session,
     run: Run,
     tape: list[Taped],
     known: uuid.UUID,
-    raw: bytes,
+    picture: Image.Image,
     by: Person,
     at: datetime,
     *,
@@ -121,7 +46,7 @@ def add(
     caption: str = "",
     across_mm: float | None = None,
 ) -> str:
-    """Keep a photograph of a run, of a step (by its key) or of a row such as a specimen; its hash.
+    """Keep an opened picture of a run, of a step (by its key) or of a row such as a specimen; its hash.
 
     Sent again under one id it is kept once. Raises FieldError, TapeError.
     """
@@ -135,7 +60,7 @@ def add(
     if len(before) >= MOST_OF_A_RUN:
         raise FieldError("photograph", f"{run.code} holds {MOST_OF_A_RUN} already")
     number = len(before) + 1
-    made = made_of(raw, f"{run.code} · {number} · {at:%d %b %Y %H:%M}", across_mm)
+    made = made_of(picture, f"{run.code} · {number} · {at:%d %b %Y %H:%M}", across_mm)
     session.add(
         Photograph(
             run_id=run.id or 0,
@@ -183,15 +108,6 @@ def jpeg_of(session: Session, run_id: int, hash_: str) -> bytes | None:
     query = select(Photograph).where(col(Photograph.run_id) == run_id, col(Photograph.hash) == hash_)
     found = session.execute(query).scalar_one_or_none()
     return None if found is None else base64.b64decode(found.data)
-
-
-def size_of(jpeg: bytes) -> tuple[int, int]:
-    """Width and height of a kept picture, px; raises FieldError for what is none."""
-    try:
-        with Image.open(io.BytesIO(jpeg), formats=("JPEG",)) as opened:
-            return opened.size
-    except OSError:
-        raise FieldError("photograph", "is no JPEG") from None
 
 
 def faults(session: Session, run: Run, tape: Iterable[Taped]) -> list[str]:

@@ -1,7 +1,9 @@
 """The tests that a job asks for: put on its schedule, pasted from a sheet, withdrawn with a reason; owed and done."""
 
+from collections import Counter
 from collections.abc import Iterable, Iterator, Sequence
 from datetime import date
+from functools import lru_cache
 from typing import Any, NamedTuple
 
 from sqlalchemy import select
@@ -82,13 +84,25 @@ def on_sample(session: Session, sample_id: int, method_name: str) -> Owed | None
 def ask(session: Session, sample: Sample, method_name: str, due_on: date, wanted_g: float | None = None) -> Owed:
     """Put a test on the schedule, or change its day; what was withdrawn is asked for again. Raises UnknownName."""
     its = method(method_name)
-    row = on_sample(session, sample.id or 0, its.name) or Owed(sample_id=sample.id or 0, method=its.name, due_on=due_on)
-    row.due_on, row.withdrawn_because, row.withdrawn_by = due_on, "", ""
+    row = on_sample(session, sample.id or 0, its.name)
+    row = row or Owed(sample_id=sample.id or 0, method=its.name, due_on=due_on)
+    ask_again(session, row, due_on)
     if wanted_g is not None:
         row.wanted_g = wanted_g
-    session.add(row)
     session.flush()
     return row
+
+
+def ask_again(session: Session, row: Owed, due_on: date) -> None:
+    """A test by another day, also where it was withdrawn; not written yet."""
+    row.due_on, row.withdrawn_because, row.withdrawn_by = due_on, "", ""
+    session.add(row)
+
+
+def asked_of(session: Session, sample_ids: list[int]) -> dict[tuple[int, str], Owed]:
+    """What the schedule says of every test of these samples, by sample and method."""
+    query = select(Owed).where(col(Owed.sample_id).in_(sample_ids)).order_by(col(Owed.id).desc())
+    return {(row.sample_id, row.method): row for row in session.execute(query).scalars()}
 
 
 def withdraw(session: Session, row: Owed, by: Person, reason: str) -> None:
@@ -105,9 +119,7 @@ def withdraw(session: Session, row: Owed, by: Person, reason: str) -> None:
 def grid(session: Session, places: list[Place]) -> dict[tuple[int, str], Cell]:
     """Every test of these samples that is asked for or begun, by sample and method."""
     ids = [p.sample.id for p in places]
-    asked = {
-        (o.sample_id, o.method): o for o in session.execute(select(Owed).where(col(Owed.sample_id).in_(ids))).scalars()
-    }
+    asked = asked_of(session, [i or 0 for i in ids])
     begun: dict[tuple[int, str], list[Run]] = {}
     query = select(Run).where(col(Run.sample_id).in_(ids), col(Run.state).in_(STATES))
     for run in session.execute(query.order_by(col(Run.id))).scalars():
@@ -130,6 +142,7 @@ MARKED = ("x", "1", "yes", "✓", "y")
 UNMARKED = ("-", "0", "no", "n")
 
 
+@lru_cache(maxsize=1000)
 def _method_called(text: str) -> Method | None:
     """The method that a word of a pasted sheet means: its code, its name or the beginning of its title."""
     asked = plain_words(text)
@@ -142,20 +155,27 @@ def _method_called(text: str) -> Method | None:
     return near[0] if len(near) == 1 else None
 
 
-def _sample_called(places: Sequence[Place], text: str) -> Place | None:
-    """The sample that a word of a pasted sheet means: `TP4 T1`, `TP4 1.6 T1`, or its own code where only one has it."""
-    asked = plain_words(text)
-    told = {f"{p.spot.code} {p.sample.code}": p for p in places} | {p.words: p for p in places}
-    exact = next((p for words, p in told.items() if plain_words(words).replace(" m ", " ") == asked), None)
-    exact = exact or next((p for words, p in told.items() if plain_words(words) == asked), None)
-    own = [p for p in places if plain_words(p.sample.code) == asked]
-    return exact or (own[0] if len(own) == 1 else None)
+class SamplesByName:
+    """The samples of a job by all that a pasted sheet may call them: `TP4 T1`, `TP4 1.6 T1`, or a sample's own code
+    where only one has it."""
+
+    def __init__(self, places: Sequence[Place]) -> None:
+        told = {f"{p.spot.code} {p.sample.code}": p for p in places} | {p.words: p for p in places}
+        own = Counter(plain_words(p.sample.code) for p in places)
+        # The surer name is put in last and so stands over the others.
+        self._called = {name: p for p in places if own[name := plain_words(p.sample.code)] == 1}
+        for plainly in (plain_words, lambda words: plain_words(words).replace(" m ", " ")):
+            self._called |= {plainly(words): p for words, p in reversed(told.items())}
+
+    def called(self, text: str) -> Place | None:
+        """The sample of that name."""
+        return self._called.get(plain_words(text))
 
 
-def line_means(places: Sequence[Place], values: dict[str, str]) -> tuple[Place, Method]:
+def line_means(samples: SamplesByName, values: dict[str, str]) -> tuple[Place, Method]:
     """The sample and the test that a line names; raises FieldError."""
     where, asked = values["sample"], values["test"]
-    place = _sample_called(places, where)
+    place = samples.called(where)
     if place is None:
         raise FieldError("sample", f"{where[:30]!r} is not a sample of this job, or matches more than one")
     its = _method_called(asked)
@@ -164,12 +184,12 @@ def line_means(places: Sequence[Place], values: dict[str, str]) -> tuple[Place, 
     return place, its
 
 
-def read_grid(text: str, places: Sequence[Place]) -> Listed | None:
+def read_grid(text: str, samples: SamplesByName) -> Listed | None:
     """A grid with the tests on top and an x, or a day, where one is asked for; None where the text is no such grid."""
     for rows in partings(text, 40):
         corner, *heads = rows[0][1]
         named = bool(heads) and all(_method_called(head) for head in heads)
-        if len(rows) > 1 and named and _sample_called(places, corner) is None:
+        if len(rows) > 1 and named and samples.called(corner) is None:
             return Listed((), tuple(_grid_lines(rows)))
     return None
 

@@ -5,6 +5,7 @@ import math
 from collections import defaultdict
 from typing import Annotated, Any, Literal, NamedTuple
 
+from PIL import Image
 from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Field
 from sqlmodel import Session, col, select
 
@@ -14,7 +15,8 @@ from vadum.soil.contract.numerics import plain
 from vadum.tape.codes import code, plain_text, refuse_alike
 from vadum.tape.dialect import lock_named
 from vadum.tape.entries import NewEntry, append
-from vadum.tape.photographs import MOST_CAPTION, made_of
+from vadum.tape.photographs import MOST_CAPTION
+from vadum.tape.pictures import made_of
 from vadum.tape.runs import NotAllowed
 from vadum.tape.tables import Person, Run, Sample, Specimen, SpecimenPhotograph, SpecimenUse
 
@@ -167,8 +169,10 @@ def correct(session: Session, sample_id: int, code_: str, change: SpecimenChange
     return piece
 
 
-def picture(session: Session, piece: Specimen, raw: bytes, by: Person, caption: str, across_mm: float | None) -> str:
-    """Keep a photograph of a specimen, bounded and without metadata, its number and scale drawn; its hash.
+def picture(
+    session: Session, piece: Specimen, opened: Image.Image, by: Person, caption: str, across_mm: float | None
+) -> str:
+    """Keep an opened picture (pictures.opened) of a specimen, its number and scale drawn; its hash.
 
     Raises: FieldError.
     """
@@ -179,7 +183,7 @@ def picture(session: Session, piece: Specimen, raw: bytes, by: Person, caption: 
     if len(standing) >= MOST_PICTURES:
         raise FieldError("photograph", f"a specimen keeps {MOST_PICTURES} at the most")
     words = f"{piece.code} · {len(standing) + 1}" + (f" · {caption}" if caption else "")
-    made = made_of(raw, words, across_mm)
+    made = made_of(opened, words, across_mm)
     data = base64.b64encode(made.jpeg).decode()
     session.add(
         SpecimenPhotograph(

@@ -3,6 +3,8 @@
 import errno
 from typing import NamedTuple
 
+from vadum.soil.contract.errors import VadumError
+
 FULL = "The disk is full or cannot be written: nothing was lost, and nothing more is kept until there is room."
 LOCKED = "Another program holds the database, or it does not answer: nothing was lost; it is tried again."
 _FULL = ("disk is full", "readonly", "read-only", "disk i/o", "no space", "unable to open", "could not extend")
@@ -10,6 +12,16 @@ _LOCKED = ("queuepool", "locked", "lock timeout", "deadlock", "serialize", "conn
 # What waited in vain, whoever says so: our own turn, the pool of connections, a lock on the server, a statement that a
 # limit of time ended, two that would have waited for each other.
 _WAITED = ("TimeoutError", "LockNotAvailable", "QueryCanceled", "DeadlockDetected", "SerializationFailure")
+
+
+class Busy(VadumError):
+    """More slow work has been asked for than can be queued: nothing was begun."""
+
+    retry_s = 5
+    words = "The server is busy with other pictures and files: try again in a few seconds."
+
+    def __init__(self) -> None:
+        super().__init__(self.words)
 
 
 class WaitedTooLong(Exception):

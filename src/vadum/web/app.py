@@ -82,8 +82,7 @@ def create_app(settings: Settings) -> FastAPI:
             attached_instruments.close(its)
             its.channel.close()
             its.stations.close()
-            its.hashing.close()
-            its.database.close()
+            its.close()
             if held:
                 held.close()
 

@@ -3,6 +3,7 @@
 import logging
 import threading
 import time
+import uuid
 from typing import Any
 from urllib.parse import urlsplit
 
@@ -26,6 +27,7 @@ PACES = ("faster", "slower")
 MOST_PRACTICES = 8  # each has a simulated frame of its own
 LONGEST_PRACTICE_S = 1800.0
 LOOK_AGAIN_S = 3.0
+LOOKS, LOOK_S = 10, 0.03  # how often it is looked whether another process hears: a look holds the lock a moment
 SILENT: dict[str, Any] = {"instrument": ""}
 
 
@@ -36,22 +38,24 @@ def attach(its: Shop, session: Session, run: Run, instrument: str, by: str) -> R
     with its.recorder_lock:
         if run.code in its.recorders or not its.channel.take(run.code):
             raise FieldError("instrument", f"{run.code} listens already: leave that first")
-        station = its.stations.open(instrument, address, profile_name)
-        recorder = its.recorders[run.code] = Recorder(its, run.code, station, by)
+        holder = uuid.uuid4().hex
+        station = its.stations.open(instrument, address, profile_name, holder)
+        recorder = its.recorders[run.code] = Recorder(its, run.code, station, by, holder)
     return recorder
 
 
 def practise(its: Shop, code: str, address: str, by: str) -> Recorder:
     """An recorder for a practice run's own simulated frame: its dials are read by eye, nothing is taken from it."""
+    _let_go(its, code)
     with its.recorder_lock:
-        _let_go(its, code)
         if sum(recorder.practising for recorder in its.recorders.values()) >= MOST_PRACTICES:
             raise NotAllowed(f"{MOST_PRACTICES} practices push at once already: wait until one has ended")
         if not its.channel.take(code):
             raise NotAllowed(f"{code} is being pushed already")
         end_simulated(address)
-        station = its.stations.open(f"{PRACTICE} {code}", address, urlsplit(address).netloc)
-        recorder: Recorder = Recorder(its, code, station, by)
+        holder = uuid.uuid4().hex
+        station = its.stations.open(f"{PRACTICE} {code}", address, urlsplit(address).netloc, holder)
+        recorder: Recorder = Recorder(its, code, station, by, holder)
         its.recorders[code] = recorder
     return recorder.open()
 
@@ -63,26 +67,44 @@ def pumped_on(its: Shop, code: str) -> bool:
 
 
 def _let_go(its: Shop, code: str) -> str | None:
+    """Let a run's instrument go, where it is heard here. No lock is held while the recorder writes its last samples:
+    who attaches meanwhile holds the database, which the recorder waits for."""
     with its.recorder_lock:
         recorder: Recorder | None = its.recorders.pop(code, None)
-        if recorder is None:
-            return None
-        if recorder.close() == 0:
-            its.stations.close(recorder.station.code)
-            end_simulated(recorder.station.address)
-        its.channel.let_go(code)
-        return str(recorder.station.code)
+    if recorder is None:
+        return None
+    recorder.close()
+    if its.stations.release(recorder.station, recorder.holder):
+        end_simulated(recorder.station.address)
+    its.channel.let_go(code)
+    return str(recorder.station.code)
 
 
 def leave(its: Shop, code: str) -> str | None:
-    """Stop listening for a run, wherever it is heard; the instrument that was left."""
+    """Stop listening for a run, wherever it is heard; the instrument that was left, None where nobody heard it."""
     here = _let_go(its, code)
-    if here is not None or not its.channel.shared or its.channel.take(code):
-        if here is None:
-            its.channel.let_go(code)
+    if here is not None or not its.channel.shared:
         return here
-    left = its.channel.ask(code, "leave").get("left")
+    for _ in range(LOOKS):
+        if _nobody_elsewhere_hears(its, code):
+            return None
+        time.sleep(LOOK_S)
+    try:
+        left = its.channel.ask(code, "leave").get("left")
+    except Unheard:
+        return None  # whoever heard it has left meanwhile
     return str(left) if left else None
+
+
+def _nobody_elsewhere_hears(its: Shop, code: str) -> bool:
+    """Whether no other process hears for this run. Two that look at the same moment see each other's look."""
+    with its.recorder_lock:
+        if code in its.recorders:
+            return True  # attached here a moment ago, by somebody who came after this leaving
+        if not its.channel.take(code):
+            return False
+        its.channel.let_go(code)
+        return True
 
 
 def close(its: Shop) -> None:

@@ -34,11 +34,12 @@ from vadum.tape.tables import Person
 from vadum.web import in_style
 from vadum.web.channel import Channel, channel_of
 from vadum.web.decimal_sign import page_in_decimals
-from vadum.web.hashing_pool import HashingPool
 from vadum.web.settings import Settings
+from vadum.web.slow_work import HashingPool, SlowWork
 
 HERE = Path(__file__).parent
 COOKIE = "vadum_session"
+MOST_PICTURES, MOST_ARCHIVES = 4, 2  # waiting at once: each holds a thread that readings are answered on
 LEVEL_SIGNS = {"stop": "■", "redo": "▲", "watch": "◗", "fine": "✓"}
 
 
@@ -129,6 +130,8 @@ class Shop:
         self.listeners = Listeners(self.channel)
         self.stations = Stations()
         self.hashing = HashingPool()
+        self.pictures = SlowWork("pictures", MOST_PICTURES)
+        self.archives = SlowWork("archives", MOST_ARCHIVES)
         self.held_back = 0  # sign-ins whose refusal is being held back
         self.recorders: dict[str, Any] = {}  # run code -> its recorder, see vadum.web.attached_instruments
         self.recorder_lock = threading.RLock()
@@ -147,6 +150,12 @@ class Shop:
         """Read the laboratory's zone anew: at the start, and when somebody has changed it."""
         with self.database.reading() as session:
             self.zone = identity.zone_of(session)
+
+    def close(self) -> None:
+        """Let the slow work end, and give the database back."""
+        for room in (self.hashing, self.pictures, self.archives):
+            room.close()
+        self.database.close()
 
     def say(self, code: str, event: str, data: str) -> None:
         """Tell everyone who looks at a run."""

@@ -14,6 +14,7 @@ from vadum.web.context import Shop
 
 PATIENCE_S = 2.0
 LOOK_S = 0.05
+HOLDER = "glance"
 
 
 def weighs(session: Session, code: str) -> bool:
@@ -32,7 +33,7 @@ def figure(its: Shop, session: Session, code: str) -> dict[str, Any]:
     """
     address, profile_name = kit.instrument(session, code)
     allowed_address(address, its.settings.instrument_hosts)
-    station = its.stations.open(code, address, profile_name)
+    station = its.stations.open(code, address, profile_name, HOLDER)
     asked = time.monotonic()
     its.glances[code] = asked
     while not station.newest or station.state != "connected":
@@ -61,5 +62,5 @@ def let_go(its: Shop, unseen_s: float = 60.0) -> None:
         its.glances.pop(code, None)
         its.shown_at_a_glance.pop(code, None)
         station = its.stations.get(code)
-        if station is not None and not station.is_heard:
-            its.stations.close(code)
+        if station is not None:
+            its.stations.release(station, HOLDER)

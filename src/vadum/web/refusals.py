@@ -4,9 +4,10 @@ from typing import Any
 
 from vadum.soil.contract.errors import FieldError, UnknownName, VadumError
 from vadum.tape.entries import RunClosed, StrikeError
-from vadum.tape.people import Busy, SignInError, TooManyTries
+from vadum.tape.people import SignInError, TooManyTries
 from vadum.tape.runs import NotAllowed, SlipError
 from vadum.tape.signatures import Changed
+from vadum.tape.trouble import Busy
 from vadum.tape.typed_table import TableError
 from vadum.web.channel import Unheard
 from vadum.web.context import Missing, NotSignedIn, OtherPerson, PassphraseFirst

@@ -13,7 +13,7 @@ from sqlmodel import Session, col
 from vadum.figures.shown_units import rows_in_style
 from vadum.figures.soil_card import GRADING, PLASTICITY
 from vadum.soil.register import METHODS
-from vadum.tape import ground, identity, job_archive, laboratory, put_right, runs, schedule, specimens
+from vadum.tape import ground, identity, job_export, laboratory, put_right, runs, schedule, specimens
 from vadum.tape.tables import Job, Spot
 from vadum.web.context import Me, Missing, PageNumber, Reading, TheShop, page, style_for
 from vadum.web.views.desk import card_tables, embedded
@@ -96,7 +96,7 @@ def schedule_page(request: Request, its: TheShop, me: Me, session: Reading, code
 def job_zip(its: TheShop, me: Me, session: Reading, code: str) -> Response:
     """The whole job in one file: tapes, pictures, raw samples, kit as it was, and a manifest with hashes."""
     job = the_job(session, code)
-    made = job_archive.export(session, job, its.now())
+    made = its.archives.done(job_export.export, session, job, its.now())
     headers = {
         "Content-Disposition": f"attachment; filename*=UTF-8''{quote(job.code)}.zip",
         "Cache-Control": "no-store",

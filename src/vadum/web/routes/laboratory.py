@@ -8,6 +8,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 from pydantic import BaseModel, ConfigDict, Field
 
+from vadum.paper.drawn_mark import drawable
 from vadum.soil.contract.errors import FieldError
 from vadum.soil.register import METHODS
 from vadum.tape import identity, people
@@ -104,8 +105,9 @@ def set_mark(its: TheShop, me: Me, new: NewMark) -> dict[str, str]:
         content = base64.b64decode(new.file, validate=True)
     except (binascii.Error, ValueError):
         raise FieldError("file", "is not base64") from None
+    mark = its.pictures.done(drawable, content) if content else None
     with its.writing(me) as session:
-        identity.set_mark(session, new.key, content)
+        identity.set_mark(session, new.key, mark)
     return {"go": "/laboratory"}
 
 

@@ -79,13 +79,17 @@ def take_back(its: TheShop, me: Me, undone: Undone) -> dict[str, Any]:
 @router.post("/api/v1/pasted/{name}", tags=["pasted"], status_code=201)
 def make(its: TheShop, me: Me, name: Kind, asked: Pasted) -> dict[str, Any]:
     """Make all that a list says: all of it, or nothing and the first line that cannot be taken."""
+    kind = _kind(name)
+    with its.database.reading() as session:
+        planned = pasted_kinds.plan(kind, asked.pasted, _doer(session, its, me, name, asked), asked.units)
     with its.writing(me) as session:
-        found = pasted_kinds.make(_kind(name), asked.pasted, _doer(session, its, me, name, asked), asked.units)
+        doer = _doer(session, its, me, name, asked)
+        found = pasted_kinds.carry_out(planned, kind, asked.pasted, doer, asked.units)
     made = [one.model_dump(mode="json") for one in found]
     job = f"/ground/{quote(asked.job)}"
     go = {"tins": "/kit", "schedule": f"{job}/schedule"}.get(name, job)
     done = "on the schedule" if name == "schedule" else "registered"
-    said = f"{_count(len(made), _kind(name).noun)} {done}."
+    said = f"{_count(len(made), kind.noun)} {done}."
     return {"go": go, "said": said, "made": made, "undo": undo("/undo", {"made": made})}
 
 

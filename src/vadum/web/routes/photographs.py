@@ -8,7 +8,7 @@ from fastapi import APIRouter, Request, Response
 from pydantic import BaseModel, ConfigDict, Field
 
 from vadum.soil.contract.fields import NearMoment
-from vadum.tape import photographs, specimens
+from vadum.tape import photographs, pictures, specimens
 from vadum.tape.entries import read_tape
 from vadum.web.body_limits import PICTURE_BYTES, body_up_to
 from vadum.web.context import Me, Missing, Reading, TheShop
@@ -68,10 +68,10 @@ class OfSpecimen(BaseModel):
 @body_up_to(PICTURE_BYTES)
 def post_of_specimen(its: TheShop, me: Me, sample_id: SampleId, code: str, posted: OfSpecimen) -> dict[str, Any]:
     """Keep a photograph of a specimen that no run need stand on."""
+    opened = its.pictures.done(pictures.opened, pictures.decoded(posted.jpeg))
     with its.writing(me) as session:
         piece = specimens.named(session, the_place(session, sample_id).sample.id or 0, code)
-        raw = photographs.decoded(posted.jpeg)
-        hash_ = specimens.picture(session, piece, raw, me, posted.caption, posted.across_mm)
+        hash_ = specimens.picture(session, piece, opened, me, posted.caption, posted.across_mm)
     return {"hash": hash_, "go": f"/samples/{sample_id}"}
 
 
@@ -90,6 +90,7 @@ def of_specimen(me: Me, session: Reading, sample_id: SampleId, code: str, hash_:
 def post_photograph(request: Request, its: TheShop, me: Me, code: str, posted: PostedPhotograph) -> dict[str, Any]:
     """Keep a photograph."""
     entry = posted.entry
+    opened = its.pictures.done(pictures.opened, pictures.decoded(entry.value.jpeg))
     with its.writing(me) as session:
         run = the_run(session, code, to_write=True)
         kept = photographs.add(
@@ -97,7 +98,7 @@ def post_photograph(request: Request, its: TheShop, me: Me, code: str, posted: P
             run,
             read_tape(session, run.id or 0),
             entry.id,
-            photographs.decoded(entry.value.jpeg),
+            opened,
             me,
             entry.read_at or its.now(),
             place=entry.value.place,

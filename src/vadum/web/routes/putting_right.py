@@ -2,6 +2,7 @@
 
 import base64
 from datetime import date
+from functools import partial
 from typing import Annotated, Any
 from urllib.parse import quote
 
@@ -12,7 +13,7 @@ from sqlmodel import Session
 from vadum.soil.contract.errors import FieldError
 from vadum.soil.contract.fields import PlainNumber
 from vadum.soil.register import method
-from vadum.tape import ground, identity, instrument_log, job_archive, pasted_kinds, put_right, runs, schedule
+from vadum.tape import identity, instrument_log, job_file, job_import, pasted_kinds, put_right, runs, schedule
 from vadum.tape.ground import NewJob, NewSample, NewSpot
 from vadum.tape.tables import Job, Owed, Sample, Spot
 from vadum.web import attached_instruments
@@ -82,8 +83,9 @@ def import_job(its: TheShop, me: Me, brought: NewArchive) -> dict[str, Any]:
         content = base64.b64decode(brought.file, validate=True)
     except ValueError:
         raise FieldError("file", "is not base64") from None
+    file = its.archives.done(job_file.opened, content)
     with its.writing(me) as session:
-        made = job_archive.bring_in(session, content, me, its.now(), brought.code)
+        made = job_import.bring_in(session, file, me, its.now(), brought.code)
         go = f"/ground/{quote(made.code)}"
     numbers = ", ".join(f"{old} is now {new}" for old, new in made.renamed)
     said = f"{made.runs} runs imported." + (f" Renumbered: {numbers}." if numbers else "")
@@ -223,17 +225,20 @@ def bring_back(its: TheShop, me: Me, code: str, why: Why) -> dict[str, str]:
 @router.post("/jobs/{code}/schedule/tests", tags=["schedule"])
 def ask(its: TheShop, me: Me, code: str, asked: TestsAsked) -> dict[str, Any]:
     """Put tests on the schedule of a job."""
-    made: list[pasted_kinds.Made] = []
     with its.writing(me) as session:
         job = the_job(session, code)
-        places = {p.sample.id: p for p in ground.places(session, job.id or 0)}
+        doer = pasted_kinds.Doer(session, job, me, its.now(), asked.due_on)
+        places = {p.sample.id for p in doer.places}
+        acts: list[pasted_kinds.Act] = []
         if not asked.tests:
             raise FieldError("tests", "tick the tests that are asked for")
         for one in asked.tests:
             sample_id, _, name = one.partition(":")
             if int(sample_id) not in places:
                 raise FieldError("tests", f"sample {sample_id} is none of this job")
-            made.append(pasted_kinds.ask_for(session, places[int(sample_id)].sample, method(name), asked.due_on))
+            row = Owed(sample_id=int(sample_id), method=method(name).name, due_on=asked.due_on)
+            acts.append(partial(pasted_kinds.ask_for, new=row))
+        made = pasted_kinds.act_all(doer, acts)
         go = f"{_page(job)}/schedule"
     return {
         "go": go,

@@ -11,7 +11,7 @@ from vadum.paper.open_data import as_csv, as_json, as_zip
 from vadum.paper.printed import SLIP_WIDTH, chart_svg, pdf, slip_pdf
 from vadum.paper.sheet import Sheet, sheet_of
 from vadum.soil.contract.shown_units import SI
-from vadum.tape import identity, job_archive, ledger, people, photographs, runs, signatures
+from vadum.tape import identity, job_import, ledger, people, photographs, runs, signatures
 from vadum.tape.entries import Taped
 from vadum.tape.fence import fenced
 from vadum.tape.runs import Read
@@ -27,9 +27,9 @@ def _printed(its: Shop, session: Session, code: str, make: Callable[[Read, Sheet
     """What is made of a run's sheet; `data` keeps SI units and points, for programs. Raises BrokenRun."""
     read = its.shelf.read(session, the_run(session, code))
     place, everyone = runs.place_of(session, read.run), people.by_initials(session)
-    origin = job_archive.origin_of(session, read.run)
+    origin = job_import.origin_of(session, read.run)
     if origin is not None:
-        everyone |= job_archive.people_of(origin, everyone, read.entries)
+        everyone |= job_import.people_of(origin, everyone, read.entries)
     from_where = f"from {origin.laboratory}, where it was {origin.code}" if origin is not None else ""
     head = ledger.head(session.connection())
     who = identity.identity(session)

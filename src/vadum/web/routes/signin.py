@@ -73,11 +73,11 @@ async def sign_in(
         person = await run_in_threadpool(answered, its, asked, right)
         if person is None:
             raise people.SignInError("Name and pass-phrase do not match.")
-    except (people.SignInError, people.Busy) as error:
+    except (people.SignInError, people.TooManySignIns) as error:
         wait = getattr(error, "retry_s", None)
         if wait is not None:
             await _held_back(its)
-        status = 403 if wait is None else (503 if isinstance(error, people.Busy) else 429)
+        status = 403 if wait is None else (503 if isinstance(error, people.TooManySignIns) else 429)
         shown = page(request, "signin.html", None, status, to=_inside(to), message=str(error), login=login)
         if wait is not None:
             shown.headers["Retry-After"] = str(wait)
@@ -97,7 +97,7 @@ async def _held_back(its: Shop) -> None:
 
 
 def ask_in(its: Shop, login: str, address: str, browser: str) -> people.Asked:
-    """A try of a pass-phrase begins: what is kept of it is to be compared with; raises TooManyTries, Busy."""
+    """A try of a pass-phrase begins: what is kept of it is to be compared with; raises TooManyTries."""
     with its.database.reading() as session:
         return people.ask_in(session, login, address, browser, its.now())
 

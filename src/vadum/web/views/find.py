@@ -12,7 +12,7 @@ from vadum.bench.foreman import Foreman
 from vadum.bench.lying import Lying, lying
 from vadum.soil.contract.times import clock
 from vadum.soil.register import METHODS
-from vadum.tape import find, ground, job_archive, kit
+from vadum.tape import find, ground, job_import, kit
 from vadum.tape.labels import named_by_label
 from vadum.tape.tables import Job, KitItem, Person, Run, Spot
 
@@ -112,7 +112,7 @@ class Finder:
             return None
         title = METHODS[run.method].title if run.method in METHODS else run.method
         doing = self.foreman.next_of(self.session, run, self.now) if run.state == "open" else None
-        origin = job_archive.origin_of(self.session, run)
+        origin = job_import.origin_of(self.session, run)
         note = f"{title}, {doing or run.state}" + (f", from {origin.laboratory}" if origin is not None else "")
         return Row("run", run.code, note, f"/runs/{quote(run.code)}", code=run.code)
 
