@@ -55,7 +55,7 @@ def full(lab):
         begin_on(session, run, "A", None, me)
         tape = read_tape(session, run.id)
         photographs.add(
-            session, run, tape, uuid.uuid4(), pictures.opened(picture()), me, lab.clock.now(), caption="wet"
+            session, run, tape, uuid.uuid4(), pictures.marked(picture(), "", None), me, lab.clock.now(), caption="wet"
         )
         instrument_log.note_instrument(session, run, "F1", "listening", me, lab.clock.now(), "simulated://frame")
         instrument_log.keep_trace(session, run.id, "F1", "seq,seconds,mass", ["1,0.1,20.1"])

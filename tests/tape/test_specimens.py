@@ -134,9 +134,9 @@ def test_a_specimen_keeps_photographs_without_a_run_and_a_changed_one_is_found(l
         sample = session.get(Sample, lab.sample_id)
         piece = specimens.add(session, sample, NewSpecimen(code="B", mass_g=500.0))
         me = session.get(Person, lab.ids["AT"])
-        hash_ = specimens.picture(session, piece, pictures.opened(raw.getvalue()), me, "its face", 120.0)
+        hash_ = specimens.picture(session, piece, pictures.marked(raw.getvalue(), "", 120.0), me, "its face")
         with pytest.raises(FieldError):
-            specimens.picture(session, piece, pictures.opened(raw.getvalue()), me, "x" * 201, None)
+            specimens.picture(session, piece, pictures.marked(raw.getvalue(), "", None), me, "x" * 201)
     with lab.database.reading() as session:
         (held,) = specimens.held(session, lab.sample_id)
         assert [(p.hash, p.caption, p.by) for p in held.photographs] == [(hash_, "its face", "AT")]

@@ -227,7 +227,12 @@ def _words(row: Any) -> str:
     """Which columns of a row were changed: a pass-phrase by its name alone."""
     state = inspect(row)
     changed = [a.key for a in state.attrs if a.history.has_changes()]
-    return "changed " + ", ".join(name.replace("_", " ") for name in changed)
+    return words_of_change(changed)
+
+
+def words_of_change(names: Iterable[str]) -> str:
+    """Which columns of a row were changed, as the ledger says it."""
+    return "changed " + ", ".join(name.replace("_", " ") for name in names)
 
 
 @event.listens_for(Session, "after_flush")

@@ -49,6 +49,7 @@ class Doer:
     taken: dict[str, dict[str, str]] = field(default_factory=dict)
     new: list[SQLModel] = field(default_factory=list)  # rows to be written together
     later: list[Callable[[Session], object]] = field(default_factory=list)  # what is done to rows that are there
+    changes: list[tuple[SQLModel, Mapping[str, Any]]] = field(default_factory=list)
     reached: dict[str, int] = field(default_factory=dict)  # the last id that is foreseen of each table
 
     def foresee(self) -> list[many.Batch]:
@@ -244,14 +245,8 @@ def ask_for(doer: Doer, new: Owed) -> Outcome:
         former_due_on=before.due_on,
         withdrawn_because=before.withdrawn_because,
     )
-    doer.later.append(partial(_asked_again, owed_id=before.id or 0, due_on=new.due_on))
+    doer.changes.append((before, schedule.asked_by(new.due_on)))
     return lambda: made
-
-
-def _asked_again(session: Session, owed_id: int, due_on: date) -> None:
-    row = session.get(Owed, owed_id)
-    assert row is not None, "a test is withdrawn, never deleted"
-    schedule.ask_again(session, row, due_on)
 
 
 KINDS: dict[str, ListKind] = {
@@ -331,53 +326,46 @@ def look(kind: ListKind, text: str, doer: Doer, units: Mapping[str, str]) -> tup
     return Result(listed._replace(lines=tuple(lines)), does), acts
 
 
-def make(kind: ListKind, text: str, doer: Doer, units: Mapping[str, str]) -> tuple[Made, ...]:
-    """Make all that a list says; raises FieldError with its first line that cannot be taken. The caller's transaction
-    decides: all of it, or nothing."""
-    result, acts = look(kind, text, doer, units)
-    result.listed.refuse()
-    return act_all(doer, acts)
-
-
-def act_all(doer: Doer, acts: Iterable[Act]) -> tuple[Made, ...]:
-    """Do what was found possible, and write it in one go."""
-    planned = _planned(doer, acts)
-    _written(doer.session, planned)
-    return planned.made
-
-
-def _planned(doer: Doer, acts: Iterable[Act]) -> Plan:
-    reached = ledger.head(doer.session.connection()).seq
-    outcomes = [act(doer) for act in acts]
-    batches = doer.foresee()
-    made = tuple(one for outcome in outcomes if (one := outcome()) is not None)
-    return Plan(reached, [*batches, *doer.foresee()], doer.later, made)
-
-
-def _written(session: Session, planned: Plan) -> None:
-    many.write(session, planned.batches)
-    for act in planned.later:
-        act(session)
-    session.flush()
-
-
 def plan(kind: ListKind, text: str, doer: Doer, units: Mapping[str, str]) -> Plan:
     """What a list will do, found without the lock; raises FieldError with its first line that cannot be taken."""
     reached = ledger.head(doer.session.connection()).seq
     result, acts = look(kind, text, doer, units)
     result.listed.refuse()
-    return _planned(doer, acts)._replace(reached=reached)
+    return planned(doer, acts)._replace(reached=reached)
 
 
-def carry_out(planned: Plan, kind: ListKind, text: str, doer: Doer, units: Mapping[str, str]) -> tuple[Made, ...]:
-    """Make what was planned; planned anew where anything but readings was written since."""
-    for name in kind.locks(doer):
-        lock_named(doer.session.connection(), name)
-    as_it_was = ledger.only_readings_since(doer.session.connection(), planned.reached)
-    if not as_it_was or not many.still_free(doer.session, planned.batches):
-        return make(kind, text, doer, units)
-    _written(doer.session, planned)
-    return planned.made
+def planned(doer: Doer, acts: Iterable[Act]) -> Plan:
+    """What acts that were found possible come to; nothing is written."""
+    reached = ledger.head(doer.session.connection()).seq
+    outcomes = [act(doer) for act in acts]
+    batches = doer.foresee()
+    made = tuple(one for outcome in outcomes if (one := outcome()) is not None)
+    batches += [*doer.foresee(), *many.foreseen_changes(doer.changes)]
+    return Plan(reached, batches, doer.later, made)
+
+
+def carry_out(before: Plan, session: Session, locks: Iterable[str], again: Callable[[], Plan]) -> tuple[Made, ...]:
+    """Write what was planned before the lock was held; planned `again` where anything but readings was written since.
+
+    The caller's transaction decides: all of it, or nothing.
+    """
+    connection = session.connection()
+    for name in locks:
+        lock_named(connection, name)
+    many.hold(session, before.batches)
+    as_it_was = ledger.only_readings_since(connection, before.reached) and many.still_free(session, before.batches)
+    plan_ = before if as_it_was else again()
+    many.write(session, plan_.batches)
+    for act in plan_.later:
+        act(session)
+    session.flush()
+    return plan_.made
+
+
+def make(kind: ListKind, text: str, doer: Doer, units: Mapping[str, str]) -> tuple[Made, ...]:
+    """Make all that a list says, planned and written by one session."""
+    first = plan(kind, text, doer, units)
+    return carry_out(first, doer.session, (), lambda: first)
 
 
 def _twice(kind: ListKind, line: Line, first_of: dict[str, int]) -> str:

@@ -7,14 +7,13 @@ from collections.abc import Iterable
 from datetime import datetime
 from typing import NamedTuple
 
-from PIL import Image
 from sqlmodel import Session, col, select
 
 from vadum.soil.contract import paths
 from vadum.soil.contract.errors import FieldError
 from vadum.soil.register import METHODS
 from vadum.tape.entries import NewEntry, Taped, append
-from vadum.tape.pictures import made_of
+from vadum.tape.pictures import Marked
 from vadum.tape.tables import Person, Photograph, Run
 
 EVENT = "@photograph"
@@ -33,20 +32,24 @@ class Pictured(NamedTuple):
     at: datetime
 
 
+def mark_of(run: Run, tape: Iterable[Taped], at: datetime) -> str:
+    """What is drawn below the next photograph of a run: the run, its number in it, when it was taken."""
+    return f"{run.code} · {len(taken(tape, with_left_out=True)) + 1} · {at:%d %b %Y %H:%M}"
+
+
 def add(
     session: Session,
     run: Run,
     tape: list[Taped],
     known: uuid.UUID,
-    picture: Image.Image,
+    marked: Marked,
     by: Person,
     at: datetime,
     *,
     place: str = "",
     caption: str = "",
-    across_mm: float | None = None,
 ) -> str:
-    """Keep an opened picture of a run, of a step (by its key) or of a row such as a specimen; its hash.
+    """Keep a picture of a run, of a step (by its key) or of a row such as a specimen, its mark drawn; its hash.
 
     Sent again under one id it is kept once. Raises FieldError, TapeError.
     """
@@ -59,18 +62,17 @@ def add(
     before = taken(tape, with_left_out=True)
     if len(before) >= MOST_OF_A_RUN:
         raise FieldError("photograph", f"{run.code} holds {MOST_OF_A_RUN} already")
-    number = len(before) + 1
-    made = made_of(picture, f"{run.code} · {number} · {at:%d %b %Y %H:%M}", across_mm)
+    made = marked.made(mark_of(run, tape, at))
     session.add(
         Photograph(
             run_id=run.id or 0,
             hash=made.hash,
             width=made.width,
             height=made.height,
-            data=base64.b64encode(made.jpeg).decode("ascii"),
+            data=made.text,
         )
     )
-    value = {"hash": made.hash, "number": number, "place": place, "caption": caption}
+    value = {"hash": made.hash, "number": len(before) + 1, "place": place, "caption": caption}
     append(session, run, NewEntry(id=known, path=EVENT, value=value), by.initials, at, tape)
     return made.hash
 

@@ -24,18 +24,19 @@ _UNREADABLE = (OSError, ValueError, SyntaxError, MemoryError, Image.Decompressio
 
 
 class Made(NamedTuple):
-    """A picture as it is kept: JPEG bytes, their SHA-256, and its size in pixels."""
+    """A picture as it is kept: JPEG bytes, their SHA-256, its size in pixels, and the bytes as base64."""
 
     jpeg: bytes
     hash: str
     width: int
     height: int
+    text: str
 
 
 def decoded(text: str) -> bytes:
     """The bytes of a picture sent as base64, with or without the head of a data URL; raises FieldError."""
     try:
-        return base64.b64decode(text.partition(",")[2] if text.startswith("data:") else text, validate=True)
+        return binascii.a2b_base64(text.partition(",")[2] if text.startswith("data:") else text, strict_mode=True)
     except (binascii.Error, ValueError) as error:
         raise FieldError("photograph", "is not whole") from error
 
@@ -98,7 +99,28 @@ def made_of(picture: Image.Image, words: str, across_mm: float | None) -> Made:
     out = io.BytesIO()
     whole.save(out, "JPEG", quality=QUALITY, optimize=True)  # a new file: nothing of the old one's metadata is in it
     jpeg = out.getvalue()
-    return Made(jpeg, hashlib.sha256(jpeg).hexdigest(), whole.width, whole.height)
+    text = base64.b64encode(jpeg).decode("ascii")
+    return Made(jpeg, hashlib.sha256(jpeg).hexdigest(), whole.width, whole.height, text)
+
+
+class Marked(NamedTuple):
+    """An opened picture, and it with the mark that was drawn before the lock was held. Whoever keeps it says which mark
+    it must bear: where another came first and took its number, the mark is drawn again."""
+
+    picture: Image.Image
+    across_mm: float | None
+    mark: str
+    drawn: Made
+
+    def made(self, mark: str) -> Made:
+        """The picture with this mark."""
+        return self.drawn if mark == self.mark else made_of(self.picture, mark, self.across_mm)
+
+
+def marked(raw: bytes, mark: str, across_mm: float | None) -> Marked:
+    """A picture opened, and its mark drawn; raises FieldError."""
+    picture = opened(raw)
+    return Marked(picture, across_mm, mark, made_of(picture, mark, across_mm))
 
 
 def size_of_kept(jpeg: bytes) -> tuple[int, int]:

@@ -86,17 +86,18 @@ def ask(session: Session, sample: Sample, method_name: str, due_on: date, wanted
     its = method(method_name)
     row = on_sample(session, sample.id or 0, its.name)
     row = row or Owed(sample_id=sample.id or 0, method=its.name, due_on=due_on)
-    ask_again(session, row, due_on)
+    for name, value in asked_by(due_on).items():
+        setattr(row, name, value)
     if wanted_g is not None:
         row.wanted_g = wanted_g
+    session.add(row)
     session.flush()
     return row
 
 
-def ask_again(session: Session, row: Owed, due_on: date) -> None:
-    """A test by another day, also where it was withdrawn; not written yet."""
-    row.due_on, row.withdrawn_because, row.withdrawn_by = due_on, "", ""
-    session.add(row)
+def asked_by(due_on: date) -> dict[str, Any]:
+    """What the schedule says of a test that is asked for by a day: whether it was withdrawn before counts no more."""
+    return {"due_on": due_on, "withdrawn_because": "", "withdrawn_by": ""}
 
 
 def asked_of(session: Session, sample_ids: list[int]) -> dict[tuple[int, str], Owed]:

@@ -5,7 +5,6 @@ import math
 from collections import defaultdict
 from typing import Annotated, Any, Literal, NamedTuple
 
-from PIL import Image
 from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Field
 from sqlmodel import Session, col, select
 
@@ -16,7 +15,7 @@ from vadum.tape.codes import code, plain_text, refuse_alike
 from vadum.tape.dialect import lock_named
 from vadum.tape.entries import NewEntry, append
 from vadum.tape.photographs import MOST_CAPTION
-from vadum.tape.pictures import made_of
+from vadum.tape.pictures import Marked
 from vadum.tape.runs import NotAllowed
 from vadum.tape.tables import Person, Run, Sample, Specimen, SpecimenPhotograph, SpecimenUse
 
@@ -169,22 +168,27 @@ def correct(session: Session, sample_id: int, code_: str, change: SpecimenChange
     return piece
 
 
-def picture(
-    session: Session, piece: Specimen, opened: Image.Image, by: Person, caption: str, across_mm: float | None
-) -> str:
-    """Keep an opened picture (pictures.opened) of a specimen, its number and scale drawn; its hash.
+def mark_of(session: Session, piece: Specimen, caption: str) -> str:
+    """What is drawn below the next photograph of a specimen."""
+    many = len(_pictures_of(session, piece))
+    return f"{piece.code} · {many + 1}" + (f" · {caption}" if caption else "")
+
+
+def _pictures_of(session: Session, piece: Specimen) -> list[int]:
+    query = select(col(SpecimenPhotograph.id)).where(col(SpecimenPhotograph.specimen_id) == piece.id)
+    return [i or 0 for i in session.execute(query).scalars()]
+
+
+def picture(session: Session, piece: Specimen, marked: Marked, by: Person, caption: str) -> str:
+    """Keep a picture of a specimen, its mark drawn; its hash.
 
     Raises: FieldError.
     """
     if len(caption) > MOST_CAPTION:
         raise FieldError("caption", f"is longer than {MOST_CAPTION} characters")
-    query = select(SpecimenPhotograph).where(col(SpecimenPhotograph.specimen_id) == piece.id)
-    standing = list(session.execute(query).scalars())
-    if len(standing) >= MOST_PICTURES:
+    if len(_pictures_of(session, piece)) >= MOST_PICTURES:
         raise FieldError("photograph", f"a specimen keeps {MOST_PICTURES} at the most")
-    words = f"{piece.code} · {len(standing) + 1}" + (f" · {caption}" if caption else "")
-    made = made_of(opened, words, across_mm)
-    data = base64.b64encode(made.jpeg).decode()
+    made = marked.made(mark_of(session, piece, caption))
     session.add(
         SpecimenPhotograph(
             specimen_id=piece.id or 0,
@@ -193,7 +197,7 @@ def picture(
             hash=made.hash,
             width=made.width,
             height=made.height,
-            data=data,
+            data=made.text,
         )
     )
     session.flush()

@@ -1,6 +1,7 @@
 """Lists that are pasted: looked at before anything is made, made whole or not at all, and undone in one stroke."""
 
 from datetime import date
+from functools import partial
 from typing import Annotated, Any
 from urllib.parse import quote
 
@@ -81,10 +82,11 @@ def make(its: TheShop, me: Me, name: Kind, asked: Pasted) -> dict[str, Any]:
     """Make all that a list says: all of it, or nothing and the first line that cannot be taken."""
     kind = _kind(name)
     with its.database.reading() as session:
-        planned = pasted_kinds.plan(kind, asked.pasted, _doer(session, its, me, name, asked), asked.units)
+        before = pasted_kinds.plan(kind, asked.pasted, _doer(session, its, me, name, asked), asked.units)
     with its.writing(me) as session:
         doer = _doer(session, its, me, name, asked)
-        found = pasted_kinds.carry_out(planned, kind, asked.pasted, doer, asked.units)
+        again = partial(pasted_kinds.plan, kind, asked.pasted, doer, asked.units)
+        found = pasted_kinds.carry_out(before, session, kind.locks(doer), again)
     made = [one.model_dump(mode="json") for one in found]
     job = f"/ground/{quote(asked.job)}"
     go = {"tins": "/kit", "schedule": f"{job}/schedule"}.get(name, job)

@@ -68,10 +68,14 @@ class OfSpecimen(BaseModel):
 @body_up_to(PICTURE_BYTES)
 def post_of_specimen(its: TheShop, me: Me, sample_id: SampleId, code: str, posted: OfSpecimen) -> dict[str, Any]:
     """Keep a photograph of a specimen that no run need stand on."""
-    opened = its.pictures.done(pictures.opened, pictures.decoded(posted.jpeg))
+    raw = pictures.decoded(posted.jpeg)
+    with its.database.reading() as session:
+        piece = specimens.named(session, the_place(session, sample_id).sample.id or 0, code)
+        mark = specimens.mark_of(session, piece, posted.caption)
+    marked = its.pictures.done(pictures.marked, raw, mark, posted.across_mm)
     with its.writing(me) as session:
         piece = specimens.named(session, the_place(session, sample_id).sample.id or 0, code)
-        hash_ = specimens.picture(session, piece, opened, me, posted.caption, posted.across_mm)
+        hash_ = specimens.picture(session, piece, marked, me, posted.caption)
     return {"hash": hash_, "go": f"/samples/{sample_id}"}
 
 
@@ -90,20 +94,16 @@ def of_specimen(me: Me, session: Reading, sample_id: SampleId, code: str, hash_:
 def post_photograph(request: Request, its: TheShop, me: Me, code: str, posted: PostedPhotograph) -> dict[str, Any]:
     """Keep a photograph."""
     entry = posted.entry
-    opened = its.pictures.done(pictures.opened, pictures.decoded(entry.value.jpeg))
+    raw, at = pictures.decoded(entry.value.jpeg), entry.read_at or its.now()
+    with its.database.reading() as session:
+        run = the_run(session, code)
+        mark = photographs.mark_of(run, read_tape(session, run.id or 0), at)
+    marked = its.pictures.done(pictures.marked, raw, mark, entry.value.across_mm)
     with its.writing(me) as session:
         run = the_run(session, code, to_write=True)
+        tape = read_tape(session, run.id or 0)
         kept = photographs.add(
-            session,
-            run,
-            read_tape(session, run.id or 0),
-            entry.id,
-            opened,
-            me,
-            entry.read_at or its.now(),
-            place=entry.value.place,
-            caption=entry.value.caption,
-            across_mm=entry.value.across_mm,
+            session, run, tape, entry.id, marked, me, at, place=entry.value.place, caption=entry.value.caption
         )
     return told(request, its, me, code) | {"kept": kept}
 

@@ -225,26 +225,34 @@ def bring_back(its: TheShop, me: Me, code: str, why: Why) -> dict[str, str]:
 @router.post("/jobs/{code}/schedule/tests", tags=["schedule"])
 def ask(its: TheShop, me: Me, code: str, asked: TestsAsked) -> dict[str, Any]:
     """Put tests on the schedule of a job."""
-    with its.writing(me) as session:
+    with its.database.reading() as session:
         job = the_job(session, code)
-        doer = pasted_kinds.Doer(session, job, me, its.now(), asked.due_on)
-        places = {p.sample.id for p in doer.places}
-        acts: list[pasted_kinds.Act] = []
-        if not asked.tests:
-            raise FieldError("tests", "tick the tests that are asked for")
-        for one in asked.tests:
-            sample_id, _, name = one.partition(":")
-            if int(sample_id) not in places:
-                raise FieldError("tests", f"sample {sample_id} is none of this job")
-            row = Owed(sample_id=int(sample_id), method=method(name).name, due_on=asked.due_on)
-            acts.append(partial(pasted_kinds.ask_for, new=row))
-        made = pasted_kinds.act_all(doer, acts)
-        go = f"{_page(job)}/schedule"
+        go, locks = f"{_page(job)}/schedule", [f"schedule of {job.id}"]
+        before = _ticked(its, session, me, job, asked)
+    with its.writing(me) as session:
+        again = partial(_ticked, its, session, me, job, asked)
+        made = pasted_kinds.carry_out(before, session, locks, again)
     return {
         "go": go,
         "said": f"{len(asked.tests)} on the schedule.",
         "undo": undo("/undo", {"made": [one.model_dump(mode="json") for one in made]}),
     }
+
+
+def _ticked(its: Shop, session: Session, me: Me, job: Job, asked: TestsAsked) -> pasted_kinds.Plan:
+    """The tests that were ticked, as they will be written; raises FieldError."""
+    doer = pasted_kinds.Doer(session, job, me, its.now(), asked.due_on)
+    places = {p.sample.id for p in doer.places}
+    if not asked.tests:
+        raise FieldError("tests", "tick the tests that are asked for")
+    acts: list[pasted_kinds.Act] = []
+    for one in asked.tests:
+        sample_id, _, name = one.partition(":")
+        if int(sample_id) not in places:
+            raise FieldError("tests", f"sample {sample_id} is none of this job")
+        row = Owed(sample_id=int(sample_id), method=method(name).name, due_on=asked.due_on)
+        acts.append(partial(pasted_kinds.ask_for, new=row))
+    return pasted_kinds.planned(doer, acts)
 
 
 def _owed(session: Session, owed_id: int) -> tuple[Owed, Job]:
