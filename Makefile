@@ -68,7 +68,7 @@ fix: $(BIN)/.dev node_modules/.package-lock.json  ## format and mend what the li
 	$(BIN)/ruff check --fix src tests benchmarks tools
 	PATH="$(CURDIR)/$(BIN):$$PATH" npm run --silent fix
 
-hostile: $(BIN)/.dev postgres  ## attack the running program on loopback: kills, fuzz, poisons, floods, a full disk (ARGS="--help")
+hostile: $(BIN)/.dev postgres  ## attack the running program on loopback, in parts of ten minutes: kills, fuzz, files, crowds (ARGS="--help")
 	$(BIN)/python -m tools.hostile $(ARGS)
 
 judgement: $(BIN)/.dev  ## mistakes named at their level, clean runs accused wrongly (ARGS="--runs 5000")

@@ -1,5 +1,7 @@
 """Two signatures are two people: two managers of one laboratory, and a file made by hand, try to make one of two."""
 
+import re
+
 import pytest
 from playwright.sync_api import expect
 
@@ -34,6 +36,7 @@ def test_a_manager_who_opens_a_colleagues_link_reads_signs_and_checks_nothing(tw
     manager = opened(app, "RV", "/people")
     row = manager.locator("tr[data-login='nell']")
     row.get_by_role("button", name="New pass-phrase link").click()
+    expect(manager.locator("#resetlink-text")).to_have_value(re.compile("/enter/"))
     link = manager.locator("#resetlink-text").input_value()
     as_nell = opened(app, "RV", "/signin")
     as_nell.goto(link)
@@ -82,8 +85,8 @@ def test_a_job_made_by_hand_counts_as_nobody_of_this_laboratory(two_managers, op
     )
     page.get_by_role("button", name="Import job").click()
     page.wait_for_url("**/ground/FORGED", timeout=60_000)
-    renumbered = page.locator("#notice").inner_text()
-    only_signed, checked = (part.split()[-1].strip(".,") for part in renumbered.split("is now ")[1:3])
+    expect(page.locator("#notice")).to_contain_text("Renumbered")
+    only_signed, checked = re.findall(r"is now (WC-\d+)", page.locator("#notice").inner_text())
     checker = opened(app, "NQ", f"/runs/{only_signed}/sheet")
     expect(checker.get_by_role("button", name="I have checked it: close")).to_have_count(0)
     expect(checker.locator(".sheetbar")).to_contain_text("It was signed at another laboratory")

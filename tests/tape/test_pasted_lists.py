@@ -3,15 +3,17 @@
 from datetime import date
 
 import pytest
+from sqlalchemy import select
 
 from tests.serving import AT
 from vadum.soil.contract.errors import FieldError
 from vadum.soil.register import METHODS
-from vadum.tape import ground, kit, pasted_kinds, runs, schedule
+from vadum.tape import find, ground, kit, pasted_kinds, runs, schedule
+from vadum.tape.audit import audit
 from vadum.tape.pasted_kinds import KINDS, Doer
 from vadum.tape.pasted_list import day_of, read_list
 from vadum.tape.runs import NotAllowed
-from vadum.tape.tables import Job
+from vadum.tape.tables import Job, LedgerLine, Owed
 
 TINS = KINDS["tins"].columns
 
@@ -202,3 +204,82 @@ def test_only_a_tin_is_weighed_back(lab):
         balance = kit.add_item(session, kit.NewItem(kind="balance", code="B7")).id
     with pytest.raises(NotAllowed, match="is not a tin"):
         undone(lab, (pasted_kinds.Made(what="tare", id=balance, former_g=20),))
+
+
+def planned(lab, name, text, due_on=None):
+    """What a list comes to, found without the lock."""
+    with lab.database.reading() as session:
+        return pasted_kinds.plan(KINDS[name], text, doer(lab, session, due_on), {})
+
+
+def carried(lab, before, name, text, due_on=None):
+    again = []
+
+    def anew(session):
+        again.append(True)
+        return pasted_kinds.plan(KINDS[name], text, doer(lab, session, due_on), {})
+
+    with lab.database.writing("BL") as session:
+        locks = KINDS[name].locks(doer(lab, session))
+        found = pasted_kinds.carry_out(before, session, locks, lambda: anew(session))
+    return found, bool(again)
+
+
+LISTS = {
+    "tins": "tin;mass g\n51;21.37\n52;20.98\n12;21.40",
+    "locations": "location;depth m\nBH7;3\nBH8;4",
+    "samples": "location;sample;top m\nTP1;B2;2\nTP1;B3;3",
+    "schedule": "sample;test;due\nTP1 B1;sieve analysis;2026-06-01\nTP1 B1;liquid limit;2026-06-02",
+}
+
+
+@pytest.mark.parametrize("name", LISTS)
+def test_a_list_that_was_planned_is_written_as_planned_where_only_readings_came_since(lab, name):
+    before = planned(lab, name, LISTS[name])
+    code = lab.start("water_content")
+    lab.post(code, "mass_tin_g", "21.37")
+    found, again = carried(lab, before, name, LISTS[name])
+    assert (found, again) == (before.made, False)
+    assert audit(lab.database)[1] == []
+
+
+@pytest.mark.parametrize("name", LISTS)
+def test_a_list_is_planned_anew_where_somebody_wrote_in_between(lab, name):
+    before = planned(lab, name, LISTS[name])
+    made(lab, "tins", "tin;mass g\n99;20")
+    made(lab, "locations", "location\nBH99")
+    found, again = carried(lab, before, name, LISTS[name])
+    assert (len(found), again) == (len(before.made), True)
+    assert audit(lab.database)[1] == []
+
+
+@pytest.mark.parametrize("name", ["tins", "locations", "samples"])
+def test_what_another_made_in_between_is_refused_as_ever(lab, name):
+    before = planned(lab, name, LISTS[name].replace("12;21.40", "53;20"))
+    alike = {"tins": "5l;20", "locations": "BH 7;2", "samples": "TP1;b2;1"}
+    made(lab, name, LISTS[name].split("\n")[0] + "\n" + alike[name])
+    with pytest.raises(FieldError):
+        carried(lab, before, name, LISTS[name])
+    assert audit(lab.database)[1] == []
+
+
+def test_days_of_tests_are_changed_together_and_the_ledger_says_so(lab):
+    made(lab, "schedule", LISTS["schedule"])
+    later = LISTS["schedule"].replace("2026-06-01", "2026-07-01")
+    found, again = carried(lab, planned(lab, "schedule", later), "schedule", later)
+    assert (found[0].former_due_on, again) == (date(2026, 6, 1), False)
+    with lab.database.reading() as session:
+        days = {o.method: o.due_on for o in session.execute(select(Owed)).scalars()}
+        words = [line.words for line in session.execute(select(LedgerLine)).scalars() if line.kind == "owed"]
+    assert days == {"sieve": date(2026, 7, 1), "liquid_limit": date(2026, 6, 2)}
+    assert words == ["", "", "changed due on"]
+    assert audit(lab.database)[1] == []
+
+
+def test_what_was_pasted_is_found_at_once(lab):
+    for name in ("tins", "locations", "samples"):
+        carried(lab, planned(lab, name, LISTS[name]), name, LISTS[name])
+    with lab.database.reading() as session:
+        assert [h.kind for h in find.look(session, "51")][:1] == ["kit"]
+        assert [h.kind for h in find.look(session, "BH8")] == ["spot"]
+        assert "sample" in {h.kind for h in find.look(session, "TP1 B3")}

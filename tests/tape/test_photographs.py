@@ -92,7 +92,15 @@ def taken(lab):
             by = session.get(Person, lab.ids["AT"])
             tape = read_tape(session, run.id)
             return photographs.add(
-                session, run, tape, known, pictures.opened(picture()), by, lab.clock.now(), place=place, **more
+                session,
+                run,
+                tape,
+                known,
+                pictures.marked(picture(), "", None),
+                by,
+                lab.clock.now(),
+                place=place,
+                **more,
             )
 
     return lab, code, take

@@ -2,12 +2,13 @@
 
 import time
 import uuid
+from concurrent.futures import ThreadPoolExecutor
 from datetime import timedelta
 
 import httpx2
 import pytest
 
-from tests.serving import served
+from tests.serving import AT, served
 from vadum.instruments.simulated import Simulator
 from vadum.instruments.simulated_setting import setting
 from vadum.tape import kit, practice_runs, runs
@@ -327,3 +328,22 @@ def test_a_core_is_read_by_the_simulated_press(app, client):
     assert 30 < values["strength_kpa"] < 60
     assert values["rate_percent_min"] == pytest.approx(100 / 76.2, rel=0.03)
     simulator.close()
+
+
+def test_an_instrument_attached_and_left_at_once_answers_and_leaves_no_line_open(app, client):
+    """Two who press at the same moment: each is told what came of it, and the tape says which way it went."""
+    code = "WC-02"
+    with app.database.writing() as session:
+        item = kit.add_item(session, NewItem(kind="instrument", code="BAL-77"))
+        kit.add_event(
+            session, item, "calibration", {"address": "simulated://balance?seed=77", "profile": "balance"}, "RV", AT
+        )
+
+    def ask(instrument):
+        return client.post(f"/api/v1/runs/{code}/instrument", json={"instrument": instrument}).status_code
+
+    with ThreadPoolExecutor(4) as pool:
+        told = list(pool.map(ask, ["BAL-77", "", "BAL-77", ""] * 8))
+    assert set(told) <= {200, 422}
+    assert ask("") == 200
+    assert client.get(f"/api/v1/runs/{code}/instrument").json() == {"instrument": ""}

@@ -106,3 +106,22 @@ def test_numbers_are_given_once(program):
     with ThreadPoolExecutor(6) as pool:
         codes = [code for found in pool.map(begin, browsers) for code in found]
     assert len(codes) == len(set(codes)) == 24
+
+
+def test_six_who_sign_one_sheet_at_once_are_told_that_it_is_signed(program):
+    """A sheet is signed once; who comes a moment later reads that it is, and never that there is no such thing."""
+    hands = [program.browser(initials) for initials in ("IM", "TO", "RV") for _ in range(2)]
+    for _ in range(3):
+        made = hands[0].post("/api/v1/runs", json={"sample_id": 1, "method": "water_content"})
+        code = made.json()["code"]
+        for path, value in (("mass_tin_g", "21.37"), ("mass_wet_g", "68.40"), ("weighings[]", {"mass_dry_g": "61.20"})):
+            hands[0].post(
+                f"/api/v1/runs/{code}/entries", json={"entry": {"path": path, "value": value}, "insist": True}
+            )
+        seen = tape_of(program, code)[-1].hash
+        body = {"tape": seen, "reason": "as it stands"}
+        with ThreadPoolExecutor(6) as pool:
+            answers = list(pool.map(lambda hand, c=code, b=body: hand.post(f"/api/v1/runs/{c}/sign", json=b), hands))
+        told = sorted(a.status_code for a in answers)
+        assert (told[0], set(told[1:]) <= {403, 409}) == (200, True), [a.text for a in answers]
+    assert audit(program.database)[1] == []

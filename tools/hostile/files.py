@@ -16,6 +16,7 @@ from typing import Any
 
 import httpx2
 from PIL import Image
+from tests.conftest import Lab
 from tests.serving import AT, Served, served
 from tools.hostile.common import row
 
@@ -142,6 +143,7 @@ def zips(asked: argparse.Namespace) -> None:
     dice, tried = random.Random(asked.seed), Tried()
     with demo() as (app, client):
         content = client.get("/ground/KS-26/job.zip").content
+    with empty() as (app, client):
         until = time.monotonic() + 420
         for n, (name, found) in enumerate(_zips(content, dice, 60)):
             if time.monotonic() > until:
@@ -149,8 +151,13 @@ def zips(asked: argparse.Namespace) -> None:
                 break
             file = base64.b64encode(found).decode()
             tried.add(client.post("/api/v1/jobs/import", json={"file": file, "code": f"Z{n}"}), name)
+        sound = client.post("/api/v1/jobs/import", json={"file": base64.b64encode(content).decode(), "code": "SOUND"})
         faults = audit(app.database)[1]
-    tried.tell("jobs as zips", not faults and tried.answers.get(201, 0) <= 2)
+        for path in ("/bench", "/ground", "/runs", "/oven", "/kit"):
+            tried.add(client.get(path), f"{path} afterwards")
+    came = sound.status_code == 201 or "is here already" in sound.text
+    row("  the file as it was, afterwards", f"{sound.status_code} {sound.text[:60]}", came)
+    tried.tell("jobs as zips", not faults)
     row("  the database afterwards", f"{len(faults)} faults", not faults)
 
 
@@ -161,6 +168,21 @@ def demo() -> Iterator[tuple[Served, httpx2.Client]]:
         client = httpx2.Client(base_url=app.address, follow_redirects=True, timeout=120)
         client.get(app.link("RV"))
         yield app, client
+
+
+@contextmanager
+def empty() -> Iterator[tuple[Served, httpx2.Client]]:
+    """A laboratory that has nothing of the demo's, served, and its manager's browser."""
+    with tempfile.TemporaryDirectory(prefix="vadum-hostile-") as folder:
+        lab = Lab(Path(folder))
+        app = Served(lab.url, lab.database, FrozenClock(AT), lab.ids)
+        try:
+            client = httpx2.Client(base_url=app.address, follow_redirects=True, timeout=120)
+            client.get(app.link("MR"))
+            yield app, client
+        finally:
+            app.go()
+            lab.database.close()
 
 
 def _pictures(dice: random.Random) -> Iterator[tuple[str, bytes]]:
