@@ -77,8 +77,8 @@ def tidy_tables(read: Read, sheet: Sheet) -> dict[str, str]:
     for table in tables_of(read, zone, most=None):
         name = "".join(c if c.isalnum() else "_" for c in table.list_path.casefold()).strip("_")
         files[f"{name}.csv"] = _csv([list(table.head), *map(list, table.rows)])
-    values = [["value", "symbol", "reported", "unit", "uncertainty", "note"]]
-    values += [[v.name, v.symbol, v.reported, v.unit, v.scatter.removeprefix("± "), v.qualified] for v in sheet.values]
+    values = [["value", "symbol", "reported", "unit", "note"]]
+    values += [[v.name, v.symbol, v.reported, v.unit, v.qualified] for v in sheet.values]
     files["values.csv"] = _csv(values)
     rules = [["level", "rule", "found", "limit", "source", "what to do"]]
     rules += [[v.level, v.rule, v.found, v.limit, v.source, v.remedy] for v in sheet.verdicts]

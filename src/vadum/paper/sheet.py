@@ -99,7 +99,6 @@ class Sheet(Frozen):
     asks: tuple[ShownVerdict, ...]
     held: tuple[ShownVerdict, ...]
     assumed: tuple[str, ...]
-    uncertain: tuple[tuple[str, str], ...]
     job: str
     spot: str
     sample: str
@@ -260,15 +259,6 @@ def _assumed(read: Read) -> tuple[str, ...]:
     return tuple(dict.fromkeys((*notes, *(words.replace(" (#)", "") for words in found))))
 
 
-def _uncertain(read: Read) -> tuple[tuple[str, str], ...]:
-    """What the uncertainties hold, each with the names of its values and how uncertain they are."""
-    by: dict[str, list[str]] = {}
-    for v in read.outcome.values:
-        if v.uncertainty is not None and v.uncertainty_holds:
-            by.setdefault(v.uncertainty_holds, []).append(f"{v.name} {v.uncertainty:.2g} {v.unit}".rstrip())
-    return tuple((holds, "; ".join(names)) for holds, names in by.items())
-
-
 def _specimen(read: Read) -> tuple[tuple[str, str], ...]:
     """Preparation, looks, deviations and the room: what a report says of the specimen."""
     record, found = read.folded.record, []
@@ -314,8 +304,14 @@ def _worked(line: Line) -> Worked:
         numbers="" if named else with_numbers(line),
         result=f"{plain(line.value, 5)} {line.unit}".strip(),
         source=line.source,
-        note=line.note,
+        note="; ".join(words for words in (line.note, _last_digits(line)) if words),
     )
+
+
+def _last_digits(line: Line) -> str:
+    if not line.last_digits:
+        return ""
+    return f"the readings' last digits alone: {line.last_digits:.2g} {line.unit}".rstrip()
 
 
 def _people(read: Read, people: dict[str, Person], zone: Days) -> list[tuple[str, str]]:
@@ -398,7 +394,6 @@ def _sheet_of(
         asks=tuple(v for v in shown_verdicts(read.outcome) if v.asks),
         held=tuple(v for v in shown_verdicts(read.outcome) if not v.asks),
         assumed=_assumed(read),
-        uncertain=_uncertain(read),
         mark="Holds readings of a simulated instrument: not a result." if simulated else marks[run.state],
         job=f"{place.job.code} · {place.job.title}",
         spot=f"{place.spot.code}, {place.spot.kind}{depths_of(place, style)}",
@@ -410,7 +405,10 @@ def _sheet_of(
         printed=_moment(now.replace(second=0), zone),
         facts=tuple(_facts(read, zone)),
         tables=tuple(tables_of(read, zone)),
-        values=shown_values(read.outcome, read.method.leads, style),
+        # An uncertainty is printed where its budget is complete, from calibration to operator: none is yet.
+        values=tuple(
+            v.model_copy(update={"scatter": ""}) for v in shown_values(read.outcome, read.method.leads, style)
+        ),
         missing=read.outcome.missing,
         verdicts=shown_verdicts(read.outcome),
         working=tuple(_worked(line) for line in read.outcome.working),

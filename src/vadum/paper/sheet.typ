@@ -119,11 +119,6 @@
   #set text(size: 7.5pt)
   #halves(s.held.map(v => block(below: 1.1mm)[#text(fill: tone.fine)[✓] #v.rule: #v.found #small[(#v.limit#";" #v.source)]]))
 ]
-#if s.uncertain.len() > 0 [
-  == What one standard uncertainty holds
-  #set text(size: 7.5pt)
-  #for u in s.uncertain [#block(below: 1.4mm)[#strong(upper(u.at(0).first()) + u.at(0).slice(1)): #u.at(1)]]
-]
 #if s.working.len() > 0 [
   == Working
   #set text(size: 8pt)

@@ -13,7 +13,7 @@ from vadum.soil.contract.flow import Flow
 from vadum.soil.contract.numerics import half_to_even
 from vadum.soil.contract.outcome import Advice, Cell, Outcome, Table
 from vadum.soil.contract.physical_range import RULE, checked, with_stops
-from vadum.soil.contract.propagation import LAST_DIGITS, propagated
+from vadum.soil.contract.propagation import propagated
 from vadum.soil.contract.rules import Judge
 from vadum.soil.contract.school import School, Schools, school_named
 from vadum.soil.contract.task import Says, Task
@@ -225,7 +225,8 @@ class Method:
         return self.read(record, school).outcome
 
     def with_uncertainties(self, record: RecordPart, school: School, outcome: Outcome) -> Outcome:
-        """The outcome with what each uncertainty holds, and one from the readings' last digits where a value has none.
+        """The outcome with what each uncertainty holds; in the working, what the readings' last digits alone do, which
+        is no uncertainty of a result.
 
         It reduces the record twice for every reading: for paper and files, not for the desk.
         """
@@ -234,16 +235,21 @@ class Method:
             made = self.reduce(self.facts(changed, school), school)
             return {v.key: v.value for v in made.values if v.value is not None}
 
-        bare = any(v.uncertainty is None and v.value is not None for v in outcome.values)
+        bare = {v.key for v in outcome.values if v.uncertainty is None and v.value is not None and not v.estimate}
         found = propagated(without_zero_divisors(checked(record).record), numbers) if bare else {}
-        values = []
-        for v in outcome.values:
-            if v.value is not None and v.uncertainty is not None:
-                v = v.model_copy(update={"uncertainty_holds": self.uncertainties_hold})
-            elif v.value is not None and found.get(v.key) and not v.estimate:
-                v = v.model_copy(update={"uncertainty": found[v.key], "uncertainty_holds": LAST_DIGITS})
-            values.append(v)
-        return outcome.model_copy(update={"values": tuple(values)})
+        values = [
+            v.model_copy(update={"uncertainty_holds": self.uncertainties_hold})
+            if v.value is not None and v.uncertainty is not None
+            else v
+            for v in outcome.values
+        ]
+        working = [
+            line.model_copy(update={"last_digits": found[line.gives]})
+            if line.gives in bare and found.get(line.gives)
+            else line
+            for line in outcome.working
+        ]
+        return outcome.model_copy(update={"values": tuple(values), "working": tuple(working)})
 
     def advised(self, facts: Any, school: School, outcome: Outcome, now: datetime) -> Advice:
         """What now. A reading that cannot be and is asked for again is to be struck first."""

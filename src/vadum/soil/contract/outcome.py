@@ -78,7 +78,10 @@ class Verdict(Frozen):
 
 
 class Line(Frozen):
-    """One line of working: the formula as plain arithmetic on `inputs`, and the result it gives."""
+    """One line of working: the formula as plain arithmetic on `inputs`, and the result it gives.
+
+    `last_digits` is how far the last digits of the readings alone move it: no uncertainty of the result.
+    """
 
     gives: str
     symbol: str
@@ -88,6 +91,7 @@ class Line(Frozen):
     unit: str
     source: str
     note: str = ""
+    last_digits: float | None = None
 
 
 class Due(Frozen):

@@ -1,4 +1,4 @@
-"""What the last digits of the readings alone do to a result: an uncertainty for every value without one of its own."""
+"""What the last digits of the readings alone do to a result: shown in the working, and no uncertainty of it."""
 
 import math
 from collections import defaultdict
@@ -10,7 +10,6 @@ from vadum.soil.contract import paths
 from vadum.soil.contract.errors import VadumError
 from vadum.soil.contract.fields import RecordPart, unit_of
 
-LAST_DIGITS = "the last digit of every reading, nothing else"
 LONG, MOST_FIGURES = 12, 9
 
 

@@ -6,6 +6,13 @@ from typing import Protocol
 from vadum.soil.contract.numerics import rounded
 from vadum.soil.contract.outcome import Line, Value
 
+LEAST_UNCERTAINTY = 1e-9  # of the value: below it is the machine's rounding, of determinations that were equal
+
+
+def _telling(uncertainty: float | None, value: float) -> float | None:
+    """An uncertainty that says something; None for none at all: equal determinations are not without error."""
+    return uncertainty if uncertainty is not None and uncertainty > LEAST_UNCERTAINTY * abs(value) else None
+
 
 class Weighed(Protocol):
     """A tin whose water content can be worked out."""
@@ -78,7 +85,7 @@ class Results:
                 value=value,
                 unit=unit,
                 reported=reported or rounded(value, step),
-                uncertainty=uncertainty,
+                uncertainty=_telling(uncertainty, value),
                 provisional=self.provisional if provisional is None else provisional,
                 estimate=estimate,
                 until=until,

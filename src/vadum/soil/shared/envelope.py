@@ -9,6 +9,7 @@ from vadum.soil.contract.numerics import mean, plain, straight_line
 
 STUDENT_95 = {1: 12.71, 2: 4.30, 3: 3.18, 4: 2.78, 5: 2.57, 6: 2.45, 7: 2.36, 8: 2.31}
 NORMAL_95 = 1.96
+LEAST_SCATTER = 1e-9  # of the greatest y: what is left over below it is the machine's rounding, and no error
 
 
 class Line(NamedTuple):
@@ -70,11 +71,10 @@ def fitted(x: Sequence[float], y: Sequence[float], through_zero: bool = False) -
         slope = math.fsum(a * b for a, b in zip(x, y, strict=True)) / across
         left = math.fsum((b - slope * a) ** 2 for a, b in zip(x, y, strict=True))
         total = math.fsum((b - mean(list(y))) ** 2 for b in y)
-        sd = math.sqrt(left / (n - 1)) if n > 1 else None
+        sd = _scatter(math.sqrt(left / (n - 1)) if n > 1 else None, y)
         error = None if sd is None else sd / math.sqrt(across)
-        zero = None if sd is None else 0.0
         return Line(
-            0.0, slope, n, n - 1, 1 - left / total if total else 1.0, error, zero, zero, sd, True, min(x), max(x)
+            0.0, slope, n, n - 1, 1 - left / total if total else 1.0, error, None, None, sd, True, min(x), max(x)
         )
     try:
         line = straight_line(list(x), list(y))
@@ -82,9 +82,9 @@ def fitted(x: Sequence[float], y: Sequence[float], through_zero: bool = False) -
         return None
     middle = line.sum_x / n
     across = math.fsum((a - middle) ** 2 for a in x)
-    sd = line.residual_sd
+    sd = _scatter(line.residual_sd, y)
     if sd is None:
-        return Line(line.intercept, line.slope, n, 0, line.r_squared, None, None, None, None, False, min(x), max(x))
+        return Line(line.intercept, line.slope, n, n - 2, line.r_squared, None, None, None, None, False, min(x), max(x))
     return Line(
         line.intercept,
         line.slope,
@@ -99,6 +99,12 @@ def fitted(x: Sequence[float], y: Sequence[float], through_zero: bool = False) -
         min(x),
         max(x),
     )
+
+
+def _scatter(sd: float | None, y: Sequence[float]) -> float | None:
+    """What is left over of a fit; None where it is nothing: points on one line tell no error of it."""
+    most = max((abs(b) for b in y), default=0.0)
+    return sd if sd is not None and sd > LEAST_SCATTER * most else None
 
 
 def by_stresses(line: Line) -> Strength:
@@ -132,9 +138,11 @@ def by_circle_tops(line: Line) -> Strength | None:
         return None
     phi = math.asin(line.slope)
     cosine, sine, a = math.cos(phi), math.sin(phi), line.intercept
-    if line.slope_error is None or line.intercept_error is None:
+    if line.slope_error is None:
         return Strength(math.degrees(phi), a / cosine, None, None)
     turn = line.slope_error / cosine
+    if line.intercept_error is None:
+        return Strength(math.degrees(phi), a / cosine, math.degrees(turn), None)
     variance = (line.intercept_error / cosine) ** 2 + (a * sine / cosine**2 * turn) ** 2
     variance += 2 * (a * sine / cosine**4) * (line.covariance or 0.0)
     return Strength(math.degrees(phi), a / cosine, math.degrees(turn), math.sqrt(max(0.0, variance)))
@@ -172,8 +180,10 @@ def band_words(line: Line, strength: Strength) -> str:
     """
     if line.freedom <= 0:
         return "two points always make a line: no error can be given yet" if line.n == 2 else "one point makes no line"
+    if strength.phi_error_degrees is None:
+        return f"{line.n} points on one straight line: their scatter tells no error"
     student = STUDENT_95.get(line.freedom, NORMAL_95)
-    error = strength.phi_error_degrees or 0.0
+    error = strength.phi_error_degrees
     if line.freedom == 1:
         points = f"{line.n} points leave one degree of freedom"
         return f"{points} (t = 12.7): ± {plain(error, 2)}° is one standard error, no firm 95 % band"

@@ -49,7 +49,7 @@ METHOD = Method(
         ),
         "stages[].settlement": ("elapsed_min", "settlement_mm", "read_at", "excluded_because"),
         "stages[].shear": ("travel_mm", "force_n", "ring_div", "vertical_mm", "elapsed_s", "noted", "excluded_because"),
-        "stages[].reversals": ("force_n", "vertical_mm"),
+        "stages[].reversals": ("force_n", "travel_mm", "vertical_mm"),
     },
     derived={
         "stages": Derived(

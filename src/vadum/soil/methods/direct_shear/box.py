@@ -55,6 +55,18 @@ class Tail(NamedTuple):
     n: int
 
 
+class Residual(NamedTuple):
+    """The strength that two successive traverses agree on: both stresses in kPa of the last one, the travel of all
+    traverses together in mm (None where a length was not entered), how many there were, and how far the last two lie
+    apart, percent of the greater."""
+
+    shear_kpa: float
+    normal_kpa: float
+    travelled_mm: float | None
+    traverses: int
+    apart_percent: float
+
+
 def square_mm2(side_mm: float, travel_mm: float) -> float:
     """Area that both halves of a square box share: `A = a (a - dh)`.
 
@@ -198,3 +210,46 @@ def tail_of(points: tuple[Point, ...], peak_mm: float, from_mm: float | None, sh
     if not rows or start <= peak_mm:
         return None
     return Tail(mean([p.shear_kpa for p in rows]), mean([p.normal_kpa for p in rows]), start, len(rows))
+
+
+def residual_of(
+    stage: Stage, points: tuple[Point, ...], box: Box, nominal_kpa: float, school: ShearSchool
+) -> Residual | None:
+    """What the specimen carries once it has been sheared back and forth: the force at the end of its last traverse, of
+    either sign, on the area that is left there.
+
+    Parameters: `stage` with its further traverses; `points` of the first one; `box`; `nominal_kpa` on the whole area.
+    Returns: the residual; None without a further traverse. Whether the last two agree, `apart_percent` says.
+    Source: BS 1377-7, residual by reversals; ASTM D6467 for the idea of repeated traverses.
+    """
+    friction = stage.friction_n if known(stage.friction_n) else 0.0
+    ends = [(abs(r.force_n) - friction, r.travel_mm) for r in stage.reversals if known(r.force_n)]
+    if not ends or not points:
+        return None
+    forces = [points[-1].force_n, *(force for force, _ in ends)]
+    last, before = forces[-1], forces[-2]
+    most = max(abs(last), abs(before))
+    if most <= 0 or last <= 0:
+        return None
+    lengths = [abs(length) for _, length in ends if known(length)]
+    travelled = points[-1].travel_mm + math.fsum(lengths) if len(lengths) == len(ends) else None
+    # A box that was drawn back stands where it began; only a length that was entered says how far it is off again.
+    off = _stands_off_mm(points[-1].travel_mm, [length for _, length in ends])
+    left = box.area_at_mm2(off) if school.area == "corrected" else box.area_mm2
+    return Residual(
+        1000 * last / left,
+        nominal_kpa * box.area_mm2 / left,
+        travelled,
+        1 + len(ends),
+        100 * abs(last - before) / most,
+    )
+
+
+def _stands_off_mm(first_mm: float, lengths: Sequence[float | None]) -> float:
+    """How far the halves stand off each other after the last traverse, mm: each goes back the way of the one before."""
+    at, forward = first_mm, False
+    for length in lengths:
+        way = abs(length) if known(length) else first_mm
+        at = at + way if forward else at - way
+        forward = not forward
+    return abs(at)

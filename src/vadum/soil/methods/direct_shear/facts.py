@@ -10,7 +10,7 @@ from vadum.soil.contract.compare import at_least, at_most
 from vadum.soil.contract.fields import known
 from vadum.soil.contract.times import minutes_between
 from vadum.soil.methods.direct_shear import box as boxes
-from vadum.soil.methods.direct_shear.box import Box, Point, Tail
+from vadum.soil.methods.direct_shear.box import Box, Point, Residual, Tail
 from vadum.soil.methods.direct_shear.record import Record, Settlement, Stage
 from vadum.soil.methods.direct_shear.school import ShearSchool
 from vadum.soil.shared.consolidation import Consolidation, Moved, consolidation_of
@@ -48,9 +48,11 @@ class Sheared(NamedTuple):
     needed_measured: bool
     points: tuple[Point, ...]
     peak: Point | None
+    at_displacement: bool
     peak_min: float | None
     tail: Tail | None
-    residual: bool
+    residual: Residual | None
+    traverses_agree: bool
     opening_degrees: float | None
     over: bool
 
@@ -72,10 +74,15 @@ class Sheared(NamedTuple):
 
     @property
     def fell_percent(self) -> float:
-        """How far the stress has fallen behind the peak, percent of it."""
-        if self.peak is None or not self.points or self.peak.shear_kpa <= 0:
-            return 0.0
-        return 100 * (1 - self.points[-1].shear_kpa / self.peak.shear_kpa)
+        """How far the force has fallen behind its greatest, percent of it."""
+        return fell_percent(self.points)
+
+    @property
+    def failure_words(self) -> str:
+        """What its strength is of: its peak, or a displacement where none was passed."""
+        if self.peak is None or not self.at_displacement:
+            return "peak"
+        return f"no peak, at {self.peak.travel_mm:.3g} mm"
 
     @property
     def secant_degrees(self) -> float | None:
@@ -89,24 +96,29 @@ class Sheared(NamedTuple):
 
 
 class Envelope(NamedTuple):
-    """The line through the peaks, or the tails: its points as (normal, shear) in kPa, fit and strength."""
+    """The line through the peaks, the tails or the residuals: its points as (normal, shear) in kPa, fit and strength.
+
+    `free` is the fit before its intercept, which came out below nothing, was held at zero; None where it was not: line
+    and strength then are of one another, the angle belongs to the cohesion beside it.
+    """
 
     points: tuple[tuple[float, float], ...]
     rows: tuple[int, ...]
     line: Line
     strength: Strength
-    zero_by_rule: bool
+    free: Line | None
 
 
 class Facts(NamedTuple):
-    """The box, every stage, the envelopes of peak and tail, what the line is about before all are sheared, the stage in
-    hand, and what is called."""
+    """The box, every stage, the envelopes of peak, tail and residual, what the line is about before all are sheared,
+    the stage in hand, and what is called."""
 
     record: Record
     box: Box
     stages: tuple[Sheared, ...]
     peak: Envelope | None
     tail: Envelope | None
+    residual: Envelope | None
     about: Envelope | None
     hand: int | None
     settling: Called | None
@@ -218,14 +230,60 @@ def _state(record: Record, stage: Stage, box: Box, height: float, settled_mm: fl
     return State(mass, dry, e, loaded, saturation_percent(water, dry, particle))
 
 
-def _residual(stage: Stage, tail: Tail | None, points: tuple[Point, ...], school: ShearSchool) -> bool:
-    """Whether the tail may be called residual: two successive traverses of one specimen agree."""
-    ends = [r.force_n for r in stage.reversals if known(r.force_n)]
-    if not ends or tail is None or not points:
-        return False
-    friction = stage.friction_n if known(stage.friction_n) else 0.0
-    last = [abs(points[-1].force_n), *(abs(e) - friction for e in ends)][-2:]
-    return at_most(100 * abs(last[1] - last[0]), school.residual_within_percent * max(last))
+def fell_percent(points: tuple[Point, ...]) -> float:
+    """How far the force has fallen behind its greatest, percent of it.
+
+    Parameters: `points` of a stage.
+    Returns: %; 0 without a force. Of the force: on an area that shrinks the stress rises while the force falls.
+    Source: definition.
+    """
+    most = max((p.force_n for p in points), default=0.0)
+    return 100 * (1 - points[-1].force_n / most) if most > 0 else 0.0
+
+
+def _to_the_end(points: tuple[Point, ...], school: ShearSchool, box: Box) -> bool:
+    return bool(points) and at_least(points[-1].travel_mm + 0.01, school.most_travel_share * box.width_mm)
+
+
+def failure_of(points: tuple[Point, ...], school: ShearSchool, box: Box, over: bool) -> tuple[Point | None, bool]:
+    """The state at failure, and whether it is of a displacement because no peak was passed.
+
+    The peak is where the force, and with it the ratio of both stresses, is greatest. Loose sand and normally
+    consolidated clay pass none: their failure is the stress at a set part of the box's width.
+
+    Parameters: `points` by travel; `school` with the part; `box`; `over` whether the shear has ended.
+    Returns: the point (between two readings by a straight line); None before two readings.
+    Source: ASTM D3080: 10 percent relative lateral displacement; BS 1377-7: the greatest reached.
+    """
+    if len(points) < 2:
+        return None, False
+    peak = max(points, key=lambda p: p.force_n)
+    at_mm = school.failure_share * box.width_mm
+    passed = at_least(fell_percent(points), school.past_peak_percent)
+    if passed or not over or at_mm <= 0 or peak.travel_mm <= at_mm or points[-1].travel_mm < at_mm:
+        return peak, False
+    after = next(i for i, p in enumerate(points) if p.travel_mm >= at_mm)
+    if after == 0:
+        return points[0], True
+    return _between(points[after - 1], points[after], at_mm), True
+
+
+def _between(a: Point, b: Point, at_mm: float) -> Point:
+    """The state at a travel between two readings; it belongs to the row of the nearer one."""
+    share = (at_mm - a.travel_mm) / (b.travel_mm - a.travel_mm)
+
+    def value(x: float | None, y: float | None) -> float | None:
+        return None if x is None or y is None else x + share * (y - x)
+
+    return Point(
+        (b if share >= 0.5 else a).row,
+        at_mm,
+        a.force_n + share * (b.force_n - a.force_n),
+        a.shear_kpa + share * (b.shear_kpa - a.shear_kpa),
+        a.normal_kpa + share * (b.normal_kpa - a.normal_kpa),
+        value(a.vertical_mm, b.vertical_mm),
+        value(a.elapsed_s, b.elapsed_s),
+    )
 
 
 def sheared(record: Record, school: ShearSchool, box: Box, row: int, stage: Stage) -> Sheared:
@@ -239,7 +297,8 @@ def sheared(record: Record, school: ShearSchool, box: Box, row: int, stage: Stag
     points: tuple[Point, ...] = ()
     if normal is not None and stage.shear:
         points = boxes.points_of(stage, box, normal, school, ring_of(record), boxes.called_mm(record, school))
-    peak = max(points, key=lambda p: p.shear_kpa, default=None) if len(points) > 1 else None
+    over = stage.stopped is not None or _to_the_end(points, school, box)
+    peak, at_displacement = failure_of(points, school, box, over)
     minutes, measured = needed_min(settled, record, school)
     took = None
     if peak is not None:
@@ -249,8 +308,10 @@ def sheared(record: Record, school: ShearSchool, box: Box, row: int, stage: Stag
         elif known(stage.rate_mm_min) and stage.rate_mm_min > 0:
             took = (peak.travel_mm - points[0].travel_mm) / stage.rate_mm_min
     from_mm = record.tail_from_mm if known(record.tail_from_mm) else None
-    tail = boxes.tail_of(points, peak.travel_mm, from_mm, school.tail_share) if peak else None
+    greatest = max((p.force_n, p.travel_mm) for p in points)[1] if peak else 0.0
+    tail = boxes.tail_of(points, greatest, from_mm, school.tail_share) if peak else None
     most = school.most_travel_share * box.width_mm
+    residual = None if normal is None else boxes.residual_of(stage, points, box, normal, school)
     over = stage.stopped is not None or (bool(points) and at_least(points[-1].travel_mm + 0.01, most))
     reach = school.slope_share * box.width_mm
     return Sheared(
@@ -264,24 +325,27 @@ def sheared(record: Record, school: ShearSchool, box: Box, row: int, stage: Stag
         needed_measured=measured,
         points=points,
         peak=peak,
+        at_displacement=at_displacement,
         peak_min=took,
         tail=tail,
-        residual=_residual(stage, tail, points, school),
+        residual=residual,
+        traverses_agree=residual is not None and at_most(residual.apart_percent, school.residual_within_percent),
         opening_degrees=boxes.opening_degrees(points, peak.travel_mm, reach) if peak else None,
         over=over,
     )
 
 
 def envelope_of(found: list[tuple[int, float, float]], held: bool, never_negative: bool) -> Envelope | None:
-    """The line through (row, normal, shear); a cohesion below nothing is held at zero, and it is said."""
+    """The line through (row, normal, shear); one whose cohesion would be below nothing is held through zero."""
     x, y = [n for _, n, _ in found], [t for _, _, t in found]
     line = fitted(x, y, held) if len(found) > (0 if held else 1) else None
-    zero = False
-    if line and not held and line.intercept < 0 and never_negative:
-        zero = True
     if line is None:
         return None
-    return Envelope(tuple(zip(x, y, strict=True)), tuple(r for r, _, _ in found), line, by_stresses(line), zero)
+    free = None
+    if not held and line.intercept < 0 and never_negative:
+        through = fitted(x, y, through_zero=True)
+        free, line = (line, through) if through is not None else (None, line)
+    return Envelope(tuple(zip(x, y, strict=True)), tuple(r for r, _, _ in found), line, by_stresses(line), free)
 
 
 def about_of(stages: tuple[Sheared, ...], school: ShearSchool) -> Envelope | None:
@@ -386,6 +450,9 @@ def facts(record: Record, school: ShearSchool) -> Facts:
     held = record.hold_zero == "yes"
     peaks = [(s.row, s.peak.normal_kpa, s.peak.shear_kpa) for s in counting if s.peak]
     tails = [(s.row, s.tail.normal_kpa, s.tail.shear_kpa) for s in counting if s.tail]
+    residuals = [
+        (s.row, s.residual.normal_kpa, s.residual.shear_kpa) for s in counting if s.residual and s.traverses_agree
+    ]
     out = [bool(one.stage.excluded_because) for one in stages]
     hand = row_in_hand([one.over for one in stages], out, record.enough == "yes", school.least_stages)
     settling = shearing = None
@@ -402,6 +469,7 @@ def facts(record: Record, school: ShearSchool) -> Facts:
         stages,
         envelope_of(peaks, held, True),
         envelope_of(tails, held, True),
+        envelope_of(residuals, held, True),
         about_of(stages, school) if hand is not None else None,
         hand,
         settling,

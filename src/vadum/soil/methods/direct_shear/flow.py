@@ -300,6 +300,7 @@ FLOW: Flow = (
         does="Carriage back; for a residual strength traverse it again; a tin of each specimen.",
         fields=_of(
             "reversals[].force_n",
+            "reversals[].travel_mm",
             "reversals[].vertical_mm",
             "tin",
             "mass_tin_g",

@@ -9,9 +9,11 @@ from vadum.soil.shared.force_reading import ReadsForce
 from vadum.soil.shared.water_by_tin import TinRow, WithBalance
 
 ENVELOPES = (
-    *("phi_peak_degrees", "c_peak_kpa", "phi_peak_held_degrees", "peak_honest"),
-    *("phi_tail_degrees", "c_tail_kpa", "phi_tail_held_degrees", "tail_honest"),
+    *("phi_peak_degrees", "c_peak_kpa", "peak_honest"),
+    *("phi_tail_degrees", "c_tail_kpa", "tail_honest"),
+    *("phi_residual_degrees", "c_residual_kpa", "residual_honest"),
 )
+RESIDUAL = ENVELOPES[6:]
 Soil = Literal["clean sand", "silty sand", "silt or lean clay", "fat clay"]
 Stopped = Literal["past the peak", "at the end of travel", "called off"]
 
@@ -43,9 +45,11 @@ class Reading(RecordPart):
 
 
 class Reversal(RecordPart):
-    """One traverse of a specimen that is sheared back and forth: the force at its end."""
+    """One traverse of a specimen that is sheared back and forth: the force at its end, negative where the box was drawn
+    back, and how far it went."""
 
-    force_n: Number | None = reading("force at the end of the traverse")
+    force_n: Number | None = reading("force at the end of the traverse", low=-1e6, high=1e6, affects=RESIDUAL)
+    travel_mm: Number | None = reading("length of the traverse", low=-100.0, high=100.0)
     vertical_mm: Number | None = reading("vertical gauge", low=-30.0, high=30.0)
 
 

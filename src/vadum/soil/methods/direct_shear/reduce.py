@@ -9,7 +9,7 @@ from vadum.soil.contract.results import Results
 from vadum.soil.methods.direct_shear import box as boxes
 from vadum.soil.methods.direct_shear.facts import Envelope, Facts, Sheared, rate_for
 from vadum.soil.methods.direct_shear.school import ShearSchool
-from vadum.soil.shared.envelope import Line, band_words, by_stresses, fitted
+from vadum.soil.shared.envelope import Line, band_words, by_stresses
 from vadum.soil.shared.physics import GRAVITY_M_S2, WATER_20_MG_M3
 
 FEW = 60  # readings of a hand: each is drawn
@@ -38,14 +38,22 @@ def _work_line(results: Results, line: Line, prefix: str) -> None:
     )
 
 
+SYMBOLS = {"peak": "p", "tail": "t", "residual": "r"}
+
+
 def _give_envelope(
     results: Results, facts: Facts, school: ShearSchool, envelope: Envelope, which: str, name: str
 ) -> None:
-    line, strength = envelope.line, envelope.strength
-    kind = _kind(facts)
-    few = len(facts.counting) < school.least_stages or facts.hand is not None
-    symbol = "p" if which == "peak" else "t"
-    _work_line(results, line, f"{which}_")
+    line, strength, free = envelope.line, envelope.strength, envelope.free
+    kind, symbol = _kind(facts), SYMBOLS[which]
+    few = len(envelope.rows) < school.least_stages or facts.hand is not None
+    _work_line(results, free or line, f"{which}_")
+    held = ""
+    if free is not None:
+        angle = rounded(by_stresses(free).phi_degrees, school.report_to_degrees)
+        cohesion = rounded(free.intercept, school.report_to_kpa)
+        held = f"held through zero; the free fit: {angle}°, {cohesion} kPa"
+    band = band_words(line, strength)
     results.give(
         f"phi_{which}_degrees",
         f"phi_{symbol}",
@@ -58,11 +66,8 @@ def _give_envelope(
         uncertainty=strength.phi_error_degrees,
         provisional=few,
         until="so far" if few else "",
-        note=band_words(line, strength),
+        note="; ".join(words for words in (held, band) if words),
     )
-    said = rounded(strength.c_kpa, school.report_to_kpa)
-    if envelope.zero_by_rule:
-        said = f"0, held (the fit gives {said})"
     results.give(
         f"c_{which}_kpa",
         f"c_{symbol}",
@@ -70,31 +75,14 @@ def _give_envelope(
         strength.c_kpa,
         "kPa",
         school.report_to_kpa,
-        "a" if not line.held else "0 * a",
-        {"a": line.intercept},
+        "0 * a" if line.held else "a",
+        {"a": (free or line).intercept},
         uncertainty=strength.c_error_kpa,
         provisional=few,
         until="so far" if few else "",
-        reported=said,
+        reported="0, held" if free is not None else rounded(strength.c_kpa, school.report_to_kpa),
     )
-    if envelope.zero_by_rule:
-        x, y = [p[0] for p in envelope.points], [p[1] for p in envelope.points]
-        held = fitted(x, y, through_zero=True)
-        if held:
-            through = by_stresses(held)
-            results.give(
-                f"phi_{which}_held_degrees",
-                f"phi_{symbol}0",
-                f"friction angle, {name}, line held through zero",
-                through.phi_degrees,
-                "°",
-                school.report_to_degrees,
-                "180 / pi * atan(b)",
-                {"b": held.slope},
-                uncertainty=through.phi_error_degrees,
-                provisional=few,
-            )
-    results.say(f"{which}_honest", "", f"how firm, {name}", "", band_words(line, strength), provisional=few)
+    results.say(f"{which}_honest", "", f"how firm, {name}", "", band, provisional=few)
 
 
 def _give_stage(results: Results, facts: Facts, school: ShearSchool, st: Sheared) -> None:
@@ -120,7 +108,7 @@ def _give_stage(results: Results, facts: Facts, school: ShearSchool, st: Sheared
         results.give(
             f"{prefix}peak_kpa",
             f"tau_{st.row + 1}",
-            f"stage {st.row + 1}, peak shear stress",
+            f"stage {st.row + 1}, {'shear stress at failure' if st.at_displacement else 'peak shear stress'}",
             peak.shear_kpa,
             "kPa",
             0.1,
@@ -128,7 +116,8 @@ def _give_stage(results: Results, facts: Facts, school: ShearSchool, st: Sheared
             {"F": peak.force_n, "A": left},
             provisional=open_yet,
             until=until,
-            note=f"at {plain(peak.travel_mm, 3)} mm" + (", on the area that is left" if corrected else ""),
+            note=f"{'no peak: ' if st.at_displacement else ''}at {plain(peak.travel_mm, 3)} mm"
+            + (", on the area that is left" if corrected else ""),
         )
         if corrected and st.normal_kpa is not None:
             results.give(
@@ -143,7 +132,7 @@ def _give_stage(results: Results, facts: Facts, school: ShearSchool, st: Sheared
                 provisional=open_yet,
             )
         travel = {"x": peak.travel_mm}
-        name = f"stage {st.row + 1}, travel at the peak"
+        name = f"stage {st.row + 1}, travel at {'failure' if st.at_displacement else 'the peak'}"
         results.give(f"{prefix}peak_mm", "x_p", name, peak.travel_mm, "mm", 0.01, "x", travel, provisional=open_yet)
         secant = st.secant_degrees
         if secant is not None and st.over:
@@ -167,7 +156,7 @@ def _give_stage(results: Results, facts: Facts, school: ShearSchool, st: Sheared
                 note="slope of the vertical gauge on the travel, fitted round the peak",
             )
     if st.tail is not None and st.over and not own.excluded_because:
-        words = "residual" if st.residual else f"at large displacement, from {plain(st.tail.from_mm, 3)} mm"
+        words = f"at large displacement, from {plain(st.tail.from_mm, 3)} mm"
         results.give(
             f"{prefix}tail_kpa",
             f"tau_t{st.row + 1}",
@@ -179,7 +168,29 @@ def _give_stage(results: Results, facts: Facts, school: ShearSchool, st: Sheared
             {"tau": st.tail.shear_kpa},
             note=f"mean of {st.tail.n} readings",
         )
+    if st.residual is not None and st.traverses_agree and st.over and not own.excluded_because:
+        left = 1000 * (abs(own.reversals[-1].force_n or 0.0) - _friction(st)) / st.residual.shear_kpa
+        results.give(
+            f"{prefix}residual_kpa",
+            f"tau_r{st.row + 1}",
+            f"stage {st.row + 1}, residual shear stress",
+            st.residual.shear_kpa,
+            "kPa",
+            0.1,
+            "1000 * F / A",
+            {"F": st.residual.shear_kpa * left / 1000, "A": left},
+            note=f"end of traverse {st.residual.traverses}, "
+            f"{plain(st.residual.apart_percent, 2)} % from the one before",
+        )
+        if st.residual.travelled_mm is not None:
+            travelled = st.residual.travelled_mm
+            name = f"stage {st.row + 1}, travel of all traverses"
+            results.give(f"{prefix}travelled_mm", "x_r", name, travelled, "mm", 0.1, "x", {"x": travelled})
     _give_state(results, facts, st)
+
+
+def _friction(st: Sheared) -> float:
+    return st.stage.friction_n if known(st.stage.friction_n) else 0.0
 
 
 def _give_state(results: Results, facts: Facts, st: Sheared) -> None:
@@ -247,10 +258,9 @@ def _missing(facts: Facts) -> tuple[Missing, ...]:
 def reduce(facts: Facts, school: ShearSchool) -> Outcome:
     """Everything that the readings so far allow."""
     results = Results(school.standard)
-    tails = [st for st in facts.counting if st.tail]
-    residual = bool(tails) and all(st.residual for st in tails)
     if facts.peak:
-        _give_envelope(results, facts, school, facts.peak, "peak", "peak")
+        some = any(st.at_displacement for st in facts.counting)
+        _give_envelope(results, facts, school, facts.peak, "peak", "at failure" if some else "peak")
     if facts.peak is None and facts.about is not None:
         about = facts.about.strength.phi_degrees
         results.give(
@@ -268,7 +278,9 @@ def reduce(facts: Facts, school: ShearSchool) -> Outcome:
             reported=f"about {rounded(about, 1)}",
         )
     if facts.tail:
-        _give_envelope(results, facts, school, facts.tail, "tail", "residual" if residual else "large displacement")
+        _give_envelope(results, facts, school, facts.tail, "tail", "large displacement")
+    if facts.residual:
+        _give_envelope(results, facts, school, facts.residual, "residual", "residual")
     for st in facts.stages:
         _give_stage(results, facts, school, st)
         _give_time(results, facts, school, st)
@@ -338,10 +350,11 @@ def _series(facts: Facts, school: ShearSchool) -> dict[str, Table]:
         if st.peak is not None and st.peak.shear_kpa > 0
     )
     tails: Table = tuple(
-        {"stage": st.row + 1, "normal_kpa": st.tail.normal_kpa, "shear_kpa": st.tail.shear_kpa, "state": "tail"}
+        {"stage": st.row + 1, "normal_kpa": end.normal_kpa, "shear_kpa": end.shear_kpa, "state": "tail"}
         for st in facts.counting
-        if st.tail
+        if (end := (st.residual if st.traverses_agree else None) if facts.residual else st.tail)
     )
+    ends, ends_words = (facts.residual, "residual") if facts.residual else (facts.tail, "large displacement")
     settled: Table = tuple(
         {"stage": st.row + 1, "minutes": r.minutes, "root": math.sqrt(max(r.minutes, 0.0)), "settlement_mm": r.moved}
         for st in facts.stages
@@ -349,13 +362,13 @@ def _series(facts: Facts, school: ShearSchool) -> dict[str, Table]:
     )
     said: list[dict[str, Cell]] = []
     first = (facts.about, "about") if facts.hand is not None else (facts.peak, "peak")
-    for envelope, kind in (first, (facts.tail, "tail")):
+    for envelope, kind in (first, (ends, "tail")):
         if envelope is not None:
             at = 0.45 * envelope.line.most_x
             degrees = envelope.strength.phi_degrees
             words = f"about {degrees:.0f}°" if kind == "about" else f"φ′ {degrees:.1f}°"
             row: dict[str, Cell] = {"normal_kpa": at, "shear_kpa": envelope.line.at(at), "of": kind}
-            said.append(row | {"label": f"{words} large displacement" if kind == "tail" else words})
+            said.append(row | {"label": f"{words} {ends_words}" if kind == "tail" else words})
     stages: Table = tuple(
         {
             "stage": st.row + 1,
@@ -388,7 +401,7 @@ def _series(facts: Facts, school: ShearSchool) -> dict[str, Table]:
         "tails": tails,
         "envelope": (
             *(envelope_rows(facts.peak, "peak") if facts.hand is None else envelope_rows(facts.about, "about")),
-            *envelope_rows(facts.tail, "tail"),
+            *envelope_rows(ends, "tail"),
         ),
         "said": tuple(said),
         "settlement": settled,

@@ -10,34 +10,27 @@ from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.outcome import Level
 from vadum.soil.contract.rules import LABORATORY, PHYSICS, Forecast, Judge, Rule, Seen, at_least, at_most, said
 from vadum.soil.contract.times import span
-from vadum.soil.methods.direct_shear.box import BACK_MM, Point, direct_kg
+from vadum.soil.methods.direct_shear.box import BACK_MM, direct_kg
 from vadum.soil.methods.direct_shear.facts import Facts, Sheared, dry_sand, stands_still_from
 from vadum.soil.methods.direct_shear.record import ENVELOPES
 from vadum.soil.methods.direct_shear.school import ShearSchool
 from vadum.soil.shared.consolidation import consolidated_percent, late_share_percent
+from vadum.soil.shared.envelope import by_stresses
 from vadum.soil.shared.force_reading import range_of, readers_in_date
 from vadum.soil.shared.phases import full_at_most
 from vadum.soil.shared.series_of_readings import runs_backwards, within_range
 from vadum.soil.shared.water_by_tin import balance_in_date, tins_possible, tins_told_apart
 
-
-def fell_percent(points: tuple[Point, ...], peak: Point | None) -> float:
-    """How far the stress has fallen behind its peak, percent of it.
-
-    Parameters: `points` and their `peak`.
-    Returns: %; 0 without a peak.
-    Source: definition.
-    """
-    return 100 * (1 - points[-1].shear_kpa / peak.shear_kpa) if points and peak and peak.shear_kpa > 0 else 0.0
+LEAST_ERROR_KPA = 1e-6  # below it a fit has no scatter: its points lie on one line, or are two
 
 
 def passed_mm(stage: Sheared, s: ShearSchool) -> float | None:
     """The travel since the stress fell below its share of the peak for good, mm; None while it has not."""
     if stage.peak is None or stage.peak.shear_kpa <= 0:
         return None
-    limit, since = (1 - s.past_peak_percent / 100) * stage.peak.shear_kpa, None
+    limit, since = (1 - s.past_peak_percent / 100) * stage.peak.force_n, None
     for p in reversed(stage.points):
-        if p.travel_mm <= stage.peak.travel_mm or p.shear_kpa > limit:
+        if p.travel_mm <= stage.peak.travel_mm or p.force_n > limit:
             break
         since = p.travel_mm
     return None if since is None else stage.points[-1].travel_mm - since
@@ -128,21 +121,30 @@ def _screws_first(f: Facts, s: ShearSchool) -> Iterator[Seen]:
 
 
 def _run_out(f: Facts, s: ShearSchool) -> Iterator[Seen]:
-    """It fell off, or it stands on a plateau: else its greatest stress was not reached."""
+    """It fell off, or it stands on a plateau, or failure is at a displacement: else its strength was not reached."""
     for st in _each(f):
         if not st.over or st.peak is None or len(st.points) < 3:
             continue
-        fell = fell_percent(st.points, st.peak)
         last = st.points[-1]
         before = next(
             (p for p in reversed(st.points) if p.travel_mm <= last.travel_mm - s.plateau_share * f.box.width_mm), None
         )
-        flat = (
-            before is not None and abs(last.shear_kpa - before.shear_kpa) <= s.plateau_percent / 100 * st.peak.shear_kpa
-        )
-        words = f"{st.words}: ends at {plain(last.travel_mm, 3)} mm, {plain(max(fell, 0.0), 2)} % below its peak"
-        limit = f"a fall of {plain(s.past_peak_percent)} %, or a plateau"
-        yield Seen(compare.at_least(fell, s.past_peak_percent) or flat, words, limit, (st.path("stopped"),))
+        flat = before is not None and abs(last.force_n - before.force_n) <= s.plateau_percent / 100 * st.peak.force_n
+        fell = plain(max(st.fell_percent, 0.0), 2)
+        ends = f"{st.words}: ends at {plain(last.travel_mm, 3)} mm, {fell} % below its greatest"
+        limit, at = f"a fall of {plain(s.past_peak_percent)} %, or a plateau", (st.path("stopped"),)
+        passed = compare.at_least(st.fell_percent, s.past_peak_percent)
+        if st.at_displacement:
+            words = f"{st.words}: no peak up to {plain(last.travel_mm, 3)} mm"
+            do = (
+                f"Report the stress at {plain(st.peak.travel_mm, 3)} mm, {plain(100 * s.failure_share)} % of the width."
+            )
+            yield Seen(flat, words, limit, at, do, "watch")
+        elif not passed and not flat and compare.at_least(last.travel_mm + 0.01, s.most_travel_share * f.box.width_mm):
+            do = "Report it as the greatest stress reached, with its displacement: the box has no further travel."
+            yield Seen(False, ends, limit, at, do, "watch")
+        else:
+            yield Seen(passed or flat, ends, limit, at)
 
 
 def _slow_enough(f: Facts, s: ShearSchool) -> Iterator[Seen]:
@@ -225,12 +227,24 @@ def _apart(f: Facts, s: ShearSchool) -> Iterator[Seen]:
         yield Seen(True, f"{len(loads)} loads", f"{plain(s.least_load_ratio)} times or more")
 
 
-def _negative(f: Facts, s: ShearSchool) -> Seen | None:
-    if f.peak is None or len(f.counting) < s.least_stages:
-        return None
-    c, error = f.peak.strength.c_kpa, f.peak.strength.c_error_kpa or 0.0
-    limit = "0 or more" if error == 0 else f"0 or more, within two errors of {plain(error, 2)} kPa"
-    return said(c >= -2 * error, f"c' {plain(c, 2)} kPa by the fit", limit)
+def _negative(f: Facts, s: ShearSchool) -> Iterator[Seen]:
+    for envelope, words in ((f.peak, "peak"), (f.residual, "residual")):
+        if envelope is None or len(envelope.rows) < s.least_stages:
+            continue
+        free = by_stresses(envelope.free or envelope.line)
+        error = free.c_error_kpa or 0.0
+        seen = error > LEAST_ERROR_KPA
+        limit = f"0 or more, within two errors of {plain(error, 2)} kPa" if seen else "0 or more"
+        held = free.c_kpa >= -2 * error if seen else free.c_kpa >= -LEAST_ERROR_KPA
+        yield Seen(held, f"{words}: c' {plain(free.c_kpa, 2)} kPa by the free fit", limit, ("stages",))
+
+
+def _traverses_agree(f: Facts, s: ShearSchool) -> Iterator[Seen]:
+    for st in _each(f):
+        if st.residual is not None and st.over:
+            apart = plain(st.residual.apart_percent, 2)
+            words = f"{st.words}: the last two of {st.residual.traverses} traverses {apart} % apart"
+            yield Seen(st.traverses_agree, words, f"{plain(s.residual_within_percent)} %", (st.path("reversals"),))
 
 
 def _sand_cohesion(f: Facts, s: ShearSchool) -> Seen | None:
@@ -453,6 +467,13 @@ RULES: tuple[Judge, ...] = (
         do="The greatest stress was not reached: shear another specimen further.",
         affects=ENVELOPES,
     ),
+    Rule(
+        "successive traverses agree",
+        _traverses_agree,
+        level="watch",
+        source="BS 1377-7, a laboratory setting of what agrees",
+        do="Traverse again until two agree: until then there is no residual strength, only one at large displacement.",
+    ),
     Rule("slow enough to drain", _slow_enough, affects=ENVELOPES),
     Rule(
         "sheared drained",
@@ -493,7 +514,6 @@ RULES: tuple[Judge, ...] = (
     Rule(
         "cohesion not below nothing",
         _negative,
-        at=("stages",),
         source=PHYSICS,
         level="watch",
         do="It is held at zero: look at friction, zero of the force, and at the least load.",

@@ -19,6 +19,8 @@ class ShearSchool(School):
     least_width_to_height_ratio: float = 2.0
     least_stages: int = laboratory(3, "ASTM D3080, ISO 17892-10, BS 1377-7")
     least_gap_mm: float = laboratory(0.64, "ASTM D3080, fairly sure")
+    # Where no peak is passed, failure is the stress at this part of the box's width; 0: the greatest stress reached.
+    failure_share: float = 0.1
     failure_mm: float = laboratory(5.0, "ASTM D3080")
     failure_normally_consolidated_mm: float = laboratory(10.0, "ASTM D3080, fairly sure")
     # Minutes to failure where nothing was measured; dry clean sand drains at once and is driven at a rate of its own.
