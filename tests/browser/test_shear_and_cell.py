@@ -20,7 +20,7 @@ from vadum.instruments.simulated_setting import setting
 from vadum.soil.methods.direct_shear.box import hanger_for_kg
 from vadum.soil.methods.direct_shear.virtual import Ground
 from vadum.soil.register import METHODS
-from vadum.tape import kit, photographs, posting, runs
+from vadum.tape import kit, photographs, pictures, posting, runs
 from vadum.tape.entries import NewEntry
 from vadum.tape.tables import Person
 
@@ -198,7 +198,7 @@ def test_a_photograph_is_kept_shown_and_waits_without_a_network(live, opened):
     page.locator("[data-photo-across]").fill("120")
     page.locator("[data-photo-file]").set_input_files(picture())
     expect(page.locator(".photos")).to_contain_text("specimen 1: a band of silt")
-    assert until(lambda: page.locator(".photos img").evaluate("i => i.naturalWidth") == photographs.MOST_SIDE_PX)
+    assert until(lambda: page.locator(".photos img").evaluate("i => i.naturalWidth") == pictures.MOST_SIDE_PX)
     page.context.set_offline(True)
     page.get_by_text("Photograph…").click()
     page.locator("[data-photo-file]").set_input_files(picture())

@@ -130,8 +130,8 @@ class Shop:
         self.listeners = Listeners(self.channel)
         self.stations = Stations()
         self.hashing = HashingPool()
-        self.pictures = SlowWork("pictures", MOST_PICTURES)
-        self.archives = SlowWork("archives", MOST_ARCHIVES)
+        self.pictures = SlowWork("pictures", MOST_PICTURES, nice=3)
+        self.archives = SlowWork("archives", MOST_ARCHIVES, nice=1)  # somebody looks on while a job comes in
         self.held_back = 0  # sign-ins whose refusal is being held back
         self.recorders: dict[str, Any] = {}  # run code -> its recorder, see vadum.web.attached_instruments
         self.recorder_lock = threading.RLock()

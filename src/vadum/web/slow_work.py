@@ -16,18 +16,18 @@ Given = ParamSpec("Given")
 Made = TypeVar("Made")
 
 
-def _behind_the_work() -> None:
+def _behind_the_work(nice: int) -> None:
     """This thread yields to the others, where the system lets a single thread do so."""
     if hasattr(os, "setpriority"):
-        os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), NICE)
+        os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), nice)
 
 
 class SlowWork:
     """One thread for one kind of slow work. Whoever finds the queue full is told at once, instead of holding one of
     the few threads that readings are answered on."""
 
-    def __init__(self, name: str, most_waiting: int, busy: type[Busy] = Busy) -> None:
-        self._pool = ThreadPoolExecutor(1, thread_name_prefix=name, initializer=_behind_the_work)
+    def __init__(self, name: str, most_waiting: int, busy: type[Busy] = Busy, nice: int = NICE) -> None:
+        self._pool = ThreadPoolExecutor(1, thread_name_prefix=name, initializer=_behind_the_work, initargs=(nice,))
         self._most, self._busy = most_waiting, busy
         self._waiting = 0
         self._lock = threading.Lock()

@@ -105,7 +105,7 @@ def set_mark(its: TheShop, me: Me, new: NewMark) -> dict[str, str]:
         content = base64.b64decode(new.file, validate=True)
     except (binascii.Error, ValueError):
         raise FieldError("file", "is not base64") from None
-    mark = its.pictures.done(drawable, content) if content else None
+    mark = drawable(content) if content else None
     with its.writing(me) as session:
         identity.set_mark(session, new.key, mark)
     return {"go": "/laboratory"}

@@ -239,9 +239,15 @@ def slope_of_failure(phi_degrees: float, extension: bool) -> float:
 
 
 def points_of(
-    specimen: Specimen, record: Record, school: TriaxialSchool, at: Sheared, at_mm: tuple[float, ...]
+    specimen: Specimen,
+    record: Record,
+    school: TriaxialSchool,
+    at: Sheared,
+    at_mm: tuple[float, ...],
+    shortened_mm: float = 0.0,
 ) -> tuple[Point, ...]:
-    """The readings of a specimen that count, in their order, with what its kind of test makes of them."""
+    """The readings of a specimen that count, in their order, with what its kind of test makes of them; a later stage
+    counts from the shortening that the stages before it left."""
     drained = record.kind in ("CID", "CAD")
     quick = record.kind in ("UU", "UUP")
     modulus = record.membrane_modulus_kpa if known(record.membrane_modulus_kpa) else school.membrane_modulus_kpa
@@ -266,7 +272,9 @@ def points_of(
         cell = row.cell_kpa if known(row.cell_kpa) else specimen.cell_kpa
         if not known(cell):
             continue
-        strain = travel / at.height_mm
+        strain = (shortened_mm + travel) / at.height_mm
+        if abs(strain) >= 1:
+            continue
         water = row.volume_cm3 if drained and known(row.volume_cm3) else 0.0
         volume = water / at.volume_cm3
         if volume >= 1:
@@ -370,15 +378,15 @@ def secant_mpa(points: tuple[Point, ...], strain: float) -> float | None:
     return None
 
 
-def strain_at(points: tuple[Point, ...], deviator_kpa: float) -> float | None:
-    """The strain at which the deviator first comes to a figure, a ratio; None where it does not.
+def strain_at(points: tuple[Point, ...], deviator_kpa: float, start_kpa: float = 0.0) -> float | None:
+    """The strain at which the deviator has first changed by a figure, a ratio; None where it does not.
 
-    Parameters: `points`; `deviator_kpa` without its sign.
+    Parameters: `points`; `deviator_kpa` without its sign, counted from `start_kpa`.
     Returns: a ratio.
     Source: straight between readings.
     """
     for a, b in pairwise(points):
-        low, high = abs(a.deviator_kpa), abs(b.deviator_kpa)
+        low, high = abs(a.deviator_kpa - start_kpa), abs(b.deviator_kpa - start_kpa)
         if low < deviator_kpa <= high:
             return abs(a.strain) + (deviator_kpa - low) / (high - low) * (abs(b.strain) - abs(a.strain))
     return None

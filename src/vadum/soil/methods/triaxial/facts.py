@@ -1,6 +1,6 @@
 """What the specimens of a triaxial test come to, worked out once."""
 
-from typing import NamedTuple
+from typing import NamedTuple, get_args
 
 from vadum.soil.contract import paths
 from vadum.soil.contract.called import Called, Pace, Taken
@@ -11,7 +11,7 @@ from vadum.soil.contract.numerics import mean
 from vadum.soil.contract.times import minutes_between
 from vadum.soil.methods.triaxial import cell as cells
 from vadum.soil.methods.triaxial.cell import Core, Point, Sheared
-from vadum.soil.methods.triaxial.record import Drained, Increment, Record, Specimen
+from vadum.soil.methods.triaxial.record import Drained, Increment, Record, Specimen, Through
 from vadum.soil.methods.triaxial.school import TriaxialSchool
 from vadum.soil.shared.consolidation import Consolidation, Moved, consolidation_of
 from vadum.soil.shared.envelope import Line, Strength, by_circle_tops, fitted
@@ -85,6 +85,16 @@ class Tested(NamedTuple):
         return self.answers[-1].b_ratio if self.answers else None
 
     @property
+    def start_kpa(self) -> float:
+        """The deviator at the start of the shear, kPa: what an anisotropic consolidation left there."""
+        return self.points[0].deviator_kpa if self.points else 0.0
+
+    @property
+    def axial_effective_kpa(self) -> float | None:
+        """The axial effective stress at the end of consolidation, kPa."""
+        return None if self.effective_kpa is None else self.effective_kpa + self.start_kpa
+
+    @property
     def fell_percent(self) -> float:
         """How far the deviator has fallen behind its greatest, percent of it."""
         best = self.deviator
@@ -102,12 +112,16 @@ class Tested(NamedTuple):
 
 
 class Envelope(NamedTuple):
-    """The line through the tops of the circles: its points as (s, t) in kPa, fit, and strength."""
+    """The line through the tops of the circles: its points as (s, t) in kPa, fit, and strength.
+
+    `free` is the strength of the free fit where its cohesion came out below nothing: the line is held through zero.
+    """
 
     points: tuple[tuple[float, float], ...]
     rows: tuple[int, ...]
     line: Line
     strength: Strength
+    free: Strength | None
 
 
 class Facts(NamedTuple):
@@ -137,6 +151,11 @@ class Facts(NamedTuple):
     def quick(self) -> bool:
         """Whether nothing drains and nothing is consolidated."""
         return self.record.kind in ("UU", "UUP")
+
+    @property
+    def anisotropic(self) -> bool:
+        """Whether it was consolidated under an axial stress of its own."""
+        return self.record.kind in ("CAU", "CAD")
 
     @property
     def drained(self) -> bool:
@@ -190,6 +209,20 @@ def drainage_of(specimen: Specimen) -> Consolidation:
     return consolidation_of(read, specimen.t50_min, specimen.t90_min, specimen.t100_min)
 
 
+# lambda of `cv = pi D^2 / (lambda t100)` of a specimen twice as high as wide, by where its water leaves.
+LAMBDA = {"radial": 64.0, "radial and one end": 80.0, "radial and both ends": 100.0}
+
+
+def drains_through(record: Record, school: TriaxialSchool) -> Through:
+    """Where the water leaves: as it was said, else by the side drains and the school's ends."""
+    if record.drains_through is not None:
+        return record.drains_through
+    one = school.drained_ends == 1
+    if record.side_drains == "yes":
+        return "radial and one end" if one else "radial and both ends"
+    return "one end" if one else "both ends"
+
+
 def needed_percent_min(drainage: Consolidation, record: Record, school: TriaxialSchool) -> float | None:
     """The greatest rate of strain that lets the pore pressure become even, or drain, %/min.
 
@@ -207,7 +240,8 @@ def needed_percent_min(drainage: Consolidation, record: Record, school: Triaxial
     if school.rate_by == "F t100":
         if drainage.t100_min is None:
             return None
-        factor = school.time_factors[2 * drained + (record.side_drains == "yes")]
+        factors = school.drained_factors if drained else school.undrained_factors
+        factor = factors[list(get_args(Through)).index(drains_through(record, school))]
         return strain / max(factor * drainage.t100_min, school.least_failure_min)
     if school.rate_by == "16 t90" or drained:
         return None if drainage.t90_min is None else strain / (16 * drainage.t90_min)
@@ -278,15 +312,20 @@ def called_mm(height_mm: float, school: TriaxialSchool) -> tuple[float, ...]:
     return tuple(dict.fromkeys(round(s / 100 * height_mm, 2) for s in steps))
 
 
-def tested_of(record: Record, school: TriaxialSchool, row: int, specimen: Specimen) -> Tested:
-    """One specimen as far as it has come."""
+def tested_of(record: Record, school: TriaxialSchool, row: int, specimen: Specimen, before: Tested | None) -> Tested:
+    """One specimen as far as it has come; of a quick multistage test `before` is its stage before: it goes on from the
+    shortening at which that ended."""
     core, drainage = cells.core_of(specimen), drainage_of(specimen)
+    goes_on = before is not None and record.staging == "multistage" and record.kind in ("UU", "UUP")
+    if goes_on and before is not None and before.core is not None:
+        core = before.core
     state = _state(specimen, record, core)
     start = _start(specimen, record, core, state, school) if core else None
     points: tuple[Point, ...] = ()
     if start is not None and specimen.shear:
+        shortened = before.points[-1].strain * start.height_mm if goes_on and before and before.points else 0.0
         try:
-            points = cells.points_of(specimen, record, school, start, called_mm(start.height_mm, school))
+            points = cells.points_of(specimen, record, school, start, called_mm(start.height_mm, school), shortened)
         except ReductionError:
             points = ()
     stop = school.stop_strain_percent / 100
@@ -324,7 +363,13 @@ def envelope_of(found: list[tuple[int, float, float]]) -> Envelope | None:
     strength = by_circle_tops(line) if line else None
     if line is None or strength is None:
         return None
-    return Envelope(tuple(zip(x, y, strict=True)), tuple(r for r, _, _ in found), line, strength)
+    free = None
+    if strength.c_kpa < 0:
+        held = fitted(x, y, through_zero=True)
+        through = by_circle_tops(held) if held else None
+        if held is not None and through is not None:
+            line, strength, free = held, through, strength
+    return Envelope(tuple(zip(x, y, strict=True)), tuple(r for r, _, _ in found), line, strength, free)
 
 
 def _tops(tested: list[Tested], school: TriaxialSchool, other: bool) -> list[tuple[int, float, float]]:
@@ -433,7 +478,10 @@ def _shearing(one: Tested, record: Record, school: TriaxialSchool) -> Called | N
 
 def facts(record: Record, school: TriaxialSchool) -> Facts:
     """The facts of a record under a school."""
-    tested = tuple(tested_of(record, school, i, specimen) for i, specimen in enumerate(record.specimens))
+    stages: list[Tested] = []
+    for i, specimen in enumerate(record.specimens):
+        stages.append(tested_of(record, school, i, specimen, stages[-1] if stages else None))
+    tested = tuple(stages)
     counting = [t for t in tested if t.counts]
     pore = record.kind not in ("UU", None)
     undrained = record.kind in ("CIU", "CAU", "UU", "UUP")

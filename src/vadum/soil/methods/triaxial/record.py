@@ -11,7 +11,9 @@ ENVELOPES = (
     *("phi_degrees", "c_kpa", "phi_by_other_degrees", "c_by_other_kpa", "honest", "slope_m_ratio"),
     *("phi_total_degrees", "c_total_kpa", "shear_strength_kpa", "phi_check_degrees"),
 )
+EFFECTIVE = ENVELOPES[:6]
 Kind = Literal["CIU", "CAU", "CID", "CAD", "UU", "UUP"]
+Through = Literal["one end", "both ends", "radial", "radial and one end", "radial and both ends"]
 Stopped = Literal["past the peak", "at the stop strain", "called off"]
 YES = Literal["yes"]
 
@@ -128,6 +130,7 @@ class Record(WithBalance):
     membrane_modulus_kpa: Number | None = reading("membrane's modulus", above=0)
     membrane_modulus_from: Literal["measured", "assumed"] | None = Field(None, title="its modulus is")
     side_drains: Literal["yes", "no"] | None = Field(None, title="side drains")
+    drains_through: Through | None = Field(None, title="drains through")
     drains_perimeter_mm: Number | None = reading("drains cover of the perimeter", above=0)
     temperature_c: Number | None = Field(None, title="temperature of the room")
     specimens: tuple[Specimen, ...] = Field((), title="specimens")

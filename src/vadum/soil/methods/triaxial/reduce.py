@@ -9,7 +9,7 @@ from vadum.soil.contract.outcome import Cell, Missing, Outcome, Table
 from vadum.soil.contract.results import Results
 from vadum.soil.methods.triaxial import cell as cells
 from vadum.soil.methods.triaxial.cell import Point
-from vadum.soil.methods.triaxial.facts import Envelope, Facts, Tested, water_out_cm3
+from vadum.soil.methods.triaxial.facts import LAMBDA, Envelope, Facts, Tested, drains_through, water_out_cm3
 from vadum.soil.methods.triaxial.school import TriaxialSchool
 from vadum.soil.shared.consolidation import T90
 from vadum.soil.shared.envelope import band_words, mean_line, moves_without
@@ -19,7 +19,8 @@ UNIT_WEIGHT_KN_M3 = 9.81  # of water, for a conductivity from cv and mv
 
 
 def _few(facts: Facts, school: TriaxialSchool) -> bool:
-    return facts.hand is not None or len(facts.counting) < school.least_specimens
+    least = school.least_quick_specimens if facts.quick else school.least_specimens
+    return facts.hand is not None or len(facts.counting) < least
 
 
 def _give_envelope(results: Results, facts: Facts, school: TriaxialSchool, env: Envelope, key: str, words: str) -> None:
@@ -34,6 +35,10 @@ def _give_envelope(results: Results, facts: Facts, school: TriaxialSchool, env: 
         note=f"{line.n} circles, s {plain(line.least_x)} to {plain(line.most_x)} kPa; r² {line.r_squared:.4f}",
     )
     until = "so far" if few else ""
+    held = ""
+    if env.free is not None:
+        angle, cohesion = plain(env.free.phi_degrees, 3), plain(env.free.c_kpa, 2)
+        held = f"held through zero; the free fit: {angle}°, {cohesion} kPa"
     results.give(
         f"phi{key}_degrees",
         "phi" if key == "_total" else "phi'",
@@ -46,7 +51,7 @@ def _give_envelope(results: Results, facts: Facts, school: TriaxialSchool, env: 
         uncertainty=found.phi_error_degrees,
         provisional=few,
         until=until,
-        note=band_words(line, found),
+        note="; ".join(words for words in (held, band_words(line, found)) if words),
     )
     results.give(
         f"c{key}_kpa",
@@ -60,6 +65,7 @@ def _give_envelope(results: Results, facts: Facts, school: TriaxialSchool, env: 
         uncertainty=found.c_error_kpa,
         provisional=few,
         until=until,
+        reported="0, held" if env.free is not None else "",
     )
 
 
@@ -191,10 +197,15 @@ def _give_failure(
         *(f"{key}p_kpa", "p'", f"specimen {n}, p′ = (σ1′ + 2σ3′)/3{way}", at.p_kpa, "kPa", 1, "s_3 + q / 3", s_now),
         provisional=open_yet,
     )
-    if at.rise_kpa is not None and not facts.drained and q:
+    start = t.start_kpa if facts.anisotropic else 0.0
+    if at.rise_kpa is not None and not facts.drained and q - start:
+        # In extension by unloading the axis the cell stands still: what falls is the axial stress, and A counts by it.
+        unloaded = facts.record.direction == "extension"
+        ratio = (at.rise_kpa - (q - start)) / -(q - start) if unloaded else at.rise_kpa / (q - start)
         results.give(
-            *(f"{key}a_ratio", "A_f", f"specimen {n}, A at failure{way}", at.rise_kpa / q, "", 0.01, "u / q"),
-            {"u": at.rise_kpa, "q": q},
+            *(f"{key}a_ratio", "A_f", f"specimen {n}, A at failure{way}", ratio, "", 0.01),
+            "(u - (q - q_0)) / -(q - q_0)" if unloaded else "u / (q - q_0)",
+            {"u": at.rise_kpa, "q": q, "q_0": start},
             provisional=open_yet,
         )
 
@@ -223,17 +234,19 @@ def _give_specimen(results: Results, facts: Facts, school: TriaxialSchool, t: Te
             _give_failure(
                 results, facts, school, t, other, "obliquity" if deviator_first else "deviator", f"{key}other_"
             )
-        _give_stiffness(results, t)
+        _give_stiffness(results, facts, t)
         if t.deviator is not None and not facts.drained:
             su = t.deviator.t_kpa
             inputs = {"q": abs(t.deviator.deviator_kpa)}
             name = f"specimen {n}, undrained shear strength"
             open_yet = not t.over
             results.give(f"{key}su_kpa", "s_u", name, su, "kPa", 1, "q / 2", inputs, provisional=open_yet)
-            if t.effective_kpa:
-                inputs = {"s_u": su, "p": t.effective_kpa}
-                name = f"specimen {n}, strength over its consolidation pressure"
-                ratio = su / t.effective_kpa
+            over = t.axial_effective_kpa if facts.anisotropic else t.effective_kpa
+            if over and over > 0:
+                inputs = {"s_u": su, "p": over}
+                which = "axial consolidation stress" if facts.anisotropic else "consolidation pressure"
+                name = f"specimen {n}, strength over its {which}"
+                ratio = su / over
                 results.give(f"{key}su_ratio", "s_u/p", name, ratio, "", 0.01, "s_u / p", inputs, provisional=open_yet)
         if t.deviator is not None:
             rubber, strips = t.deviator.membrane_kpa, t.deviator.drains_kpa
@@ -243,12 +256,13 @@ def _give_specimen(results: Results, facts: Facts, school: TriaxialSchool, t: Te
     _give_state(results, facts, t)
 
 
-def _give_stiffness(results: Results, t: Tested) -> None:
+def _give_stiffness(results: Results, facts: Facts, t: Tested) -> None:
     n, key = t.row + 1, t.prefix
     if t.deviator is None or len(t.points) < 4 or not t.over:
         return
-    half = abs(t.deviator.deviator_kpa) / 2
-    strain = cells.strain_at(t.points, half)
+    start = t.start_kpa if facts.anisotropic else 0.0
+    half = abs(t.deviator.deviator_kpa - start) / 2
+    strain = cells.strain_at(t.points, half, start)
     if strain:
         inputs = {"q_h": half, "e": strain}
         e50 = half / strain / 1000
@@ -264,15 +278,26 @@ def _give_stiffness(results: Results, t: Tested) -> None:
 
 def _give_flow(results: Results, facts: Facts, school: TriaxialSchool, t: Tested) -> None:
     """How quickly it consolidates, and the conductivity that follows, both for the ends it drains to."""
-    t90, start, core, out = t.drainage.t90_min, t.start, t.core, water_out_cm3(t.specimen)
-    if t90 is None or start is None or core is None or facts.quick or not t.effective_kpa or t.effective_kpa <= 0:
+    t90, t100 = t.drainage.t90_min, t.drainage.t100_min
+    start, core, out = t.start, t.core, water_out_cm3(t.specimen)
+    if start is None or core is None or facts.quick or not t.effective_kpa or t.effective_kpa <= 0:
         return
-    n, key, way = t.row + 1, t.prefix, start.height_mm / school.drained_ends
-    cv = T90 * way**2 / t90
-    inputs = {"T": T90, "d": way, "t_90": t90}
-    name = f"specimen {n}, coefficient of consolidation, {school.drained_ends} drained ends"
-    results.give(f"{key}cv_mm2_min", "c_v", name, cv, "mm²/min", significant_step(cv), "T * d ** 2 / t_90", inputs)
-    if out is not None and out > 0:
+    n, key, through = t.row + 1, t.prefix, drains_through(facts.record, school)
+    name = f"specimen {n}, coefficient of consolidation, drained through {through}"
+    if through in LAMBDA:
+        if t100 is None:
+            return
+        wide, ratio = start.diameter_mm, LAMBDA[through]
+        cv, formula = math.pi * wide**2 / (ratio * t100), "pi * D ** 2 / (l * t_100)"
+        inputs = {"D": wide, "l": ratio, "t_100": t100}
+    else:
+        if t90 is None:
+            return
+        way = start.height_mm / (2 if through == "both ends" else 1)
+        cv, formula = T90 * way**2 / t90, "T * d ** 2 / t_90"
+        inputs = {"T": T90, "d": way, "t_90": t90}
+    results.give(f"{key}cv_mm2_min", "c_v", name, cv, "mm²/min", significant_step(cv), formula, inputs)
+    if out is not None and out > 0 and not facts.anisotropic:
         mv = out / core.volume_cm3 / t.effective_kpa
         k = cv / 60e6 * mv * UNIT_WEIGHT_KN_M3
         inputs = {"c_v": cv, "m_v": mv, "g_w": UNIT_WEIGHT_KN_M3}
@@ -284,8 +309,17 @@ def _give_consolidation(results: Results, facts: Facts, school: TriaxialSchool, 
     n, key, drainage = t.row + 1, t.prefix, t.drainage
     if t.effective_kpa is not None:
         inputs = {"c": t.specimen.cell_kpa or 0.0, "b": t.specimen.back_kpa or 0.0}
-        name = f"specimen {n}, effective consolidation pressure"
+        which = "radial effective consolidation stress" if facts.anisotropic else "effective consolidation pressure"
+        name = f"specimen {n}, {which}"
         results.give(f"{key}effective_kpa", "p_c", name, t.effective_kpa, "kPa", 1, "c - b", inputs)
+        axial = t.axial_effective_kpa
+        if facts.anisotropic and t.points and axial is not None and axial > 0:
+            inputs = {"p_c": t.effective_kpa, "q_0": t.start_kpa}
+            name = f"specimen {n}, axial effective consolidation stress"
+            results.give(f"{key}axial_kpa", "sigma_1c", name, axial, "kPa", 1, "p_c + q_0", inputs)
+            ratio, inputs = t.effective_kpa / axial, {"p_c": t.effective_kpa, "s_1": axial}
+            name = f"specimen {n}, ratio of consolidation stresses"
+            results.give(f"{key}consolidation_ratio", "K_c", name, ratio, "", 0.01, "p_c / s_1", inputs)
         in_situ = facts.record.in_situ_kpa
         if known(in_situ) and in_situ > 0:
             ratio, inputs = t.effective_kpa / in_situ, {"p": t.effective_kpa, "p_0": in_situ}
@@ -304,7 +338,7 @@ def _give_consolidation(results: Results, facts: Facts, school: TriaxialSchool, 
             share, inputs = 100 * out / core.volume_cm3, {"dV": out, "V_0": core.volume_cm3}
             name = f"specimen {n}, volume lost in consolidation"
             results.give(f"{key}volume_percent", "eps_v", name, share, "%", 0.1, "100 * dV / V_0", inputs)
-            if t.effective_kpa and t.effective_kpa > 0:
+            if t.effective_kpa and t.effective_kpa > 0 and not facts.anisotropic:
                 mv = out / core.volume_cm3 / t.effective_kpa * 1000
                 inputs |= {"p": t.effective_kpa}
                 name, formula = f"specimen {n}, compressibility, MPa⁻¹", "1000 * dV / V_0 / p"

@@ -10,7 +10,7 @@ from vadum.soil.contract.rules import LABORATORY, PHYSICS, Forecast, Judge, Rule
 from vadum.soil.contract.times import span
 from vadum.soil.methods.triaxial.cell import BACK_MM
 from vadum.soil.methods.triaxial.facts import Facts, Tested
-from vadum.soil.methods.triaxial.record import ENVELOPES
+from vadum.soil.methods.triaxial.record import EFFECTIVE, ENVELOPES
 from vadum.soil.methods.triaxial.school import TriaxialSchool
 from vadum.soil.shared.consolidation import consolidated_percent, late_share_percent
 from vadum.soil.shared.force_reading import readers_in_date
@@ -32,7 +32,9 @@ def passed_percent(one: Tested, s: TriaxialSchool) -> float | None:
 def may_stop(one: Tested, s: TriaxialSchool) -> bool:
     """Whether the series has gone far enough past its greatest deviator."""
     past = passed_percent(one, s)
-    return past is not None and compare.at_least(past, s.past_peak_percent)
+    if past is None:
+        return False
+    return compare.at_least(past, s.past_peak_percent) or compare.at_least(one.fell_percent, s.stop_fall_percent)
 
 
 def past_peak_words(one: Tested, s: TriaxialSchool) -> str:
@@ -143,6 +145,81 @@ def _saturated(f: Facts, s: TriaxialSchool) -> Iterator[Seen]:
         yield Seen(held, words, f"{plain(s.least_b_ratio)} or more", (t.path("increments"),), do, level)
 
 
+def _tried(f: Facts, s: TriaxialSchool) -> Iterator[Seen]:
+    """No value is of a saturated specimen by a tick alone: B is the evidence."""
+    for t in _each(f):
+        if f.quick or not t.over:
+            continue
+        found = f"{t.words}: {'no step of B read' if not t.answers else f'{len(t.answers)} steps of B'}"
+        level: Level = "watch" if f.drained else "redo"
+        do = (
+            "Raise the cell pressure with the drain closed and read the pore pressure, before the next is consolidated."
+        )
+        yield Seen(bool(t.answers), found, "B read at the end of saturation", (t.path("increments"),), do, level)
+
+
+def _pore_read(f: Facts, s: TriaxialSchool) -> Iterator[Seen]:
+    """Without a pore pressure at failure an undrained test tells of total stress alone."""
+    if f.drained or f.record.kind in ("UU", None):
+        return
+    for t in _each(f):
+        at = t.failure(s)
+        if t.over and at is not None:
+            found = f"{t.words}: {'read' if at.pore_kpa is not None else 'no pore pressure at failure'}"
+            yield Seen(at.pore_kpa is not None, found, "pore pressure read in shear", (t.path("shear"),))
+
+
+def _consolidation_read(f: Facts, s: TriaxialSchool) -> Iterator[Seen]:
+    for t in _each(f):
+        if f.quick or not t.over:
+            continue
+        many = len(t.drainage.readings)
+        by_hand = t.drainage.t50_min is not None or t.drainage.t90_min is not None or t.drainage.t100_min is not None
+        found = f"{t.words}: {many} readings" + (", its times entered by hand" if by_hand and not many else "")
+        level: Level = "watch" if many or by_hand else "redo"
+        do = "Report the times as entered, not measured here." if by_hand else "Read volume against time."
+        yield Seen(many > 2, found, "volume read against time", (t.path("consolidation"),), do, level)
+
+
+def _multistage(f: Facts, s: TriaxialSchool) -> Seen | None:
+    if f.record.staging != "multistage" or f.quick or len(f.tested) < 2:
+        return None
+    words = "a consolidated specimen sheared in stages"
+    return said(False, words, "a fresh specimen for each pressure")
+
+
+def _cohesion(f: Facts, s: TriaxialSchool) -> Iterator[Seen]:
+    for env, words in ((f.effective, "effective"), (f.by_other, "by the other criterion"), (f.total, "total stress")):
+        if env is None or f.quick or len(env.rows) < s.least_specimens:
+            continue
+        free = env.free or env.strength
+        seen = f"{words}: c {plain(free.c_kpa, 2)} kPa by the free fit"
+        yield Seen(free.c_kpa >= -s.report_to_kpa / 2, seen, "0 or more", ("specimens",))
+
+
+def _not_too_slow(f: Facts, s: TriaxialSchool) -> Iterator[Seen]:
+    """A quick test that creeps drains, and a slow clay reads weaker: half of the rate, or the time that is set."""
+    low, high = s.failure_between_min
+    for t in _each(f):
+        at, rate = t.deviator, t.rate_percent_min
+        if not f.quick or not t.over or at is None or rate is None or rate <= 0:
+            continue
+        minutes = 100 * abs(at.strain) / rate
+        if high > 0:
+            words = f"{t.words}: fails after {plain(minutes, 3)} min"
+            held = low <= minutes <= high or (minutes < low and compare.at_most(rate, s.fixed_percent_min))
+            yield Seen(held, words, f"{plain(low)} to {plain(high)} min", (t.path("rate_mm_min"),))
+            continue
+        wanted = t.needed_percent_min or s.fixed_percent_min
+        words = f"{t.words}: {plain(rate, 3)} %/min"
+        yield Seen(
+            compare.at_least(rate, wanted / 2),
+            words,
+            f"at least {plain(wanted / 2, 3)} %/min",
+            (t.path("rate_mm_min"),),
+        )
+
+
 def _slow(f: Facts, s: TriaxialSchool) -> Iterator[Seen]:
     for t in _each(f):
         rate, most = t.rate_percent_min, t.needed_percent_min
@@ -187,7 +264,9 @@ def _leaks(f: Facts, s: TriaxialSchool) -> Iterator[Seen]:
 def _slender(f: Facts, s: TriaxialSchool) -> Iterator[Seen]:
     for t in _each(f):
         if t.core is not None:
-            made = within(t.core.slenderness_ratio, (s.least_slenderness_ratio, s.most_slenderness_ratio), digits=3)
+            # A nominal shape: cutter and mitre box of 2.0 make half of all specimens a hair shorter.
+            ratio = round(t.core.slenderness_ratio, 1)
+            made = within(ratio, (s.least_slenderness_ratio, s.most_slenderness_ratio), digits=3)
             if made:
                 yield made._replace(found=f"{t.words}: {made.found}", at=(t.path("height_1_mm"),))
 
@@ -206,8 +285,8 @@ def _wide(f: Facts, s: TriaxialSchool) -> Iterator[Seen]:
 def _enough(f: Facts, s: TriaxialSchool) -> Seen | None:
     if f.hand is not None or not f.tested:
         return None
-    n = len(f.counting)
-    return said(n >= s.least_specimens, f"{n} specimens count", f"{s.least_specimens} or more")
+    n, least = len(f.counting), s.least_quick_specimens if f.quick else s.least_specimens
+    return said(n >= least, f"{n} specimen{'' if n == 1 else 's'} count{'s' if n == 1 else ''}", f"{least} or more")
 
 
 def _never_above(f: Facts, s: TriaxialSchool) -> Iterator[Seen]:
@@ -274,8 +353,15 @@ def _stopped_early(f: Facts, s: TriaxialSchool) -> Iterator[Seen]:
         at_stop = compare.at_least(abs(t.points[-1].strain), NEAR_STOP * s.stop_strain_percent / 100)
         fell = compare.at_least(t.fell_percent, s.least_fall_percent)
         words = f"{t.words}: ends at {plain(100 * abs(t.points[-1].strain), 3)} %, {plain(t.fell_percent, 2)} % below"
-        limit = f"past its greatest, or {plain(s.stop_strain_percent)} % strain"
-        yield Seen(at_stop or fell, words, limit, (t.path("stopped"),))
+        limit = (
+            f"{plain(s.past_peak_percent)} % strain past its greatest, {plain(s.stop_fall_percent)} % below it, "
+            f"or {plain(s.stop_strain_percent)} % strain"
+        )
+        if fell and not at_stop and not may_stop(t, s):
+            do = "The greatest is passed: report it, and run the next specimen further."
+            yield Seen(False, words, limit, (t.path("stopped"),), do, "watch")
+        else:
+            yield Seen(at_stop or fell, words, limit, (t.path("stopped"),))
 
 
 def _late_stage(f: Facts, s: TriaxialSchool) -> Iterator[Seen]:
@@ -449,8 +535,39 @@ RULES: tuple[Judge, ...] = (
         at_once=True,
     ),
     Rule("kind of test of this school", _kind, at=("kind",), do="Take the school of that kind.", affects=ENVELOPES),
+    Rule(
+        "stages of a consolidated specimen",
+        _multistage,
+        at=("staging",),
+        source=LABORATORY,
+        level="stop",
+        do="Stages of a consolidated specimen are not computed here: shear a fresh specimen under each pressure.",
+        affects=ENVELOPES,
+    ),
+    Rule(
+        "pore pressure measured",
+        _pore_read,
+        level="stop",
+        do="Report total stress, as a test without pore pressure; no effective strength follows from it.",
+        affects=EFFECTIVE,
+    ),
+    Rule("B measured", _tried, affects=EFFECTIVE),
     Rule("saturated", _saturated, affects=ENVELOPES),
     Rule("slow enough", _slow, affects=ENVELOPES),
+    Rule(
+        "quick enough",
+        _not_too_slow,
+        level="watch",
+        do="State the rate and the time to failure on the report; run the next at the rate of the standard.",
+    ),
+    Rule("consolidation read", _consolidation_read, affects=EFFECTIVE),
+    Rule(
+        "cohesion not below nothing",
+        _cohesion,
+        source=PHYSICS,
+        level="watch",
+        do="Zero and the angle of the line through zero are reported; check zeros, membrane and the least pressure.",
+    ),
     Rule("consolidated to the end", _consolidated, affects=ENVELOPES),
     Rule(
         "water out comes to an end",

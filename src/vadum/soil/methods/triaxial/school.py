@@ -14,8 +14,13 @@ class TriaxialSchool(School):
     kinds: tuple[str, ...]
     criterion: Criterion = "greatest deviator"
     rate_by: RateBy = "10 t50"
-    # F of `tf = F t100`: undrained, undrained with side drains, drained, drained with side drains.
-    time_factors: tuple[float, float, float, float] = laboratory((0.53, 1.8, 8.5, 14.0), "BS 1377-8, fairly sure")
+    # F of `tf = F t100`, undrained and drained, for one end, both ends, radial, radial and one end, radial and both.
+    undrained_factors: tuple[float, float, float, float, float] = laboratory(
+        (0.53, 2.1, 1.43, 1.8, 2.3), "BS 1377-8, fairly sure"
+    )
+    drained_factors: tuple[float, float, float, float, float] = laboratory(
+        (8.5, 8.5, 12.7, 14.0, 16.0), "BS 1377-8, fairly sure"
+    )
     least_failure_min: float = laboratory(120.0, "BS 1377-8, fairly sure")
     expected_failure_percent: float = laboratory(4.0, "ASTM D4767, D7181")
     fixed_percent_min: float = 1.0
@@ -32,6 +37,7 @@ class TriaxialSchool(School):
     most_slenderness_ratio: float = laboratory(2.5)
     grain_ratio: float = laboratory(6.0)
     least_specimens: int = laboratory(3)
+    least_quick_specimens: int = laboratory(1)
     membrane_thickness_percent: float = laboratory(1.0, "ASTM D4767")
     membrane_modulus_kpa: float = laboratory(1400.0, "fairly sure, ASTM D4767")
     drained_ends: int = laboratory(2)
@@ -44,8 +50,12 @@ class TriaxialSchool(School):
     drift_kpa: float = laboratory(5.0)
     least_consolidated_percent: float = laboratory(95.0)
     rate_over_percent: float = laboratory(10.0)
+    # A shear may end at so much strain behind the greatest deviator, or once it has fallen by so much; a fall below
+    # the least is the reading's own scatter.
     past_peak_percent: float = laboratory(2.0)
+    stop_fall_percent: float = laboratory(20.0)
     least_fall_percent: float = laboratory(2.0)
+    failure_between_min: tuple[float, float] = (0.0, 0.0)  # of a quick test; both 0: the standard sets none
     late_failure_percent: float = laboratory(15.0)
     quick_friction_degrees: float = laboratory(3.0)
     late_stage_percent: float = laboratory(0.5)

@@ -170,7 +170,9 @@ def rate_percent_min(clay: Clay, school: TriaxialSchool, kind: Kind) -> float:
     t50, t90, t100 = 0.197 / clay.per_min, 0.848 / clay.per_min, 0.785 / clay.per_min
     strain = school.expected_failure_percent
     if school.rate_by == "F t100":
-        factor = school.time_factors[2 if kind in ("CID", "CAD") else 0]
+        factor = (school.drained_factors if kind in ("CID", "CAD") else school.undrained_factors)[
+            school.drained_ends - 1
+        ]
         return 0.8 * strain / max(factor * t100 * 1.1, school.least_failure_min)
     if kind in ("CID", "CAD"):
         return 0.8 * strain / (16 * t90)
