@@ -232,7 +232,35 @@ def pushes(school: str, coarse: str, drawn: dict[str, Any], seat: str) -> dict[s
     }
 
 
+def every(name: str, inner: str, change: Any) -> Any:
+    """Change every row of a list within the first row of a list."""
+
+    def changed(record: dict[str, Any]) -> dict[str, Any]:
+        first, *others = [dict(row) for row in record[name]]
+        first[inner] = [change(dict(row)) for row in first[inner]]
+        return {name: [first, *others]}
+
+    return changed
+
+
 TRIPPED: dict[str, dict[str, Any]] = {
+    "direct_shear": {
+        "traverses apart": ("d3080", rows("stages", 0, reversals=[{"force_n": -40.0}, {"force_n": 60.0}])),
+    },
+    "triaxial": {
+        "no pore pressure": ("d4767", every("specimens", "shear", lambda row: {**row, "pore_kpa": None})),
+        "no step of B": ("d4767", rows("specimens", 0, increments=[])),
+        "crept": (
+            "d2850",
+            every("specimens", "shear", lambda row: {**row, "elapsed_s": 4 * (row["elapsed_s"] or 0.0)}),
+        ),
+        "no readings of volume": ("d4767", rows("specimens", 0, consolidation=[], t50_min=20.0)),
+        "stages of a consolidated specimen": ("d4767", fields(staging="multistage")),
+        "cohesion below nothing": (
+            "d4767",
+            every("specimens", "shear", lambda row: {**row, "force_n": 0.4 * (row["force_n"] or 0.0)}),
+        ),
+    },
     "water_content": {
         "masses_obey_physics": ("oven_110", rows("weighings", 0, mass_dry_g=float("nan"))),
         "dry above wet": ("oven_110", rows("weighings", 0, mass_dry_g=900.0)),

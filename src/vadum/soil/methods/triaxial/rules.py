@@ -164,7 +164,9 @@ def _pore_read(f: Facts, s: TriaxialSchool) -> Iterator[Seen]:
         return
     for t in _each(f):
         at = t.failure(s)
-        if t.over and at is not None:
+        # The newest reading may still wait for its pore pressure: force and pressure are entered one after the other.
+        entering = bool(t.points) and t.points[-1].pore_kpa is None and any(p.pore_kpa is not None for p in t.points)
+        if t.over and at is not None and (at.pore_kpa is not None or not entering):
             found = f"{t.words}: {'read' if at.pore_kpa is not None else 'no pore pressure at failure'}"
             yield Seen(at.pore_kpa is not None, found, "pore pressure read in shear", (t.path("shear"),))
 
@@ -176,9 +178,12 @@ def _consolidation_read(f: Facts, s: TriaxialSchool) -> Iterator[Seen]:
         many = len(t.drainage.readings)
         by_hand = t.drainage.t50_min is not None or t.drainage.t90_min is not None or t.drainage.t100_min is not None
         found = f"{t.words}: {many} readings" + (", its times entered by hand" if by_hand and not many else "")
-        level: Level = "watch" if many or by_hand else "redo"
-        do = "Report the times as entered, not measured here." if by_hand else "Read volume against time."
-        yield Seen(many > 2, found, "volume read against time", (t.path("consolidation"),), do, level)
+        do = (
+            "Report the times as entered, not measured here."
+            if by_hand
+            else "Report that consolidation was not read: whether the rate was slow enough is not shown."
+        )
+        yield Seen(many > 2, found, "volume read against time", (t.path("consolidation"),), do)
 
 
 def _multistage(f: Facts, s: TriaxialSchool) -> Seen | None:
@@ -560,7 +565,7 @@ RULES: tuple[Judge, ...] = (
         level="watch",
         do="State the rate and the time to failure on the report; run the next at the rate of the standard.",
     ),
-    Rule("consolidation read", _consolidation_read, affects=EFFECTIVE),
+    Rule("consolidation read", _consolidation_read, level="watch"),
     Rule(
         "cohesion not below nothing",
         _cohesion,

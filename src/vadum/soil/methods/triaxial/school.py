@@ -40,7 +40,7 @@ class TriaxialSchool(School):
     least_quick_specimens: int = laboratory(1)
     membrane_thickness_percent: float = laboratory(1.0, "ASTM D4767")
     membrane_modulus_kpa: float = laboratory(1400.0, "fairly sure, ASTM D4767")
-    drained_ends: int = laboratory(2)
+    drained_ends: int = 2
     drains_kn_m: float = laboratory(0.19, "fairly sure, ASTM D4767")
     increment_kpa: float = laboratory(50.0)
     least_effective_kpa: float = laboratory(10.0)
@@ -52,7 +52,7 @@ class TriaxialSchool(School):
     rate_over_percent: float = laboratory(10.0)
     # A shear may end at so much strain behind the greatest deviator, or once it has fallen by so much; a fall below
     # the least is the reading's own scatter.
-    past_peak_percent: float = laboratory(2.0)
+    past_peak_percent: float = 2.0
     stop_fall_percent: float = laboratory(20.0)
     least_fall_percent: float = laboratory(2.0)
     failure_between_min: tuple[float, float] = (0.0, 0.0)  # of a quick test; both 0: the standard sets none

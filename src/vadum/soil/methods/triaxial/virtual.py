@@ -196,7 +196,7 @@ def virtual(seed: int, school: TriaxialSchool, mistake: str | None = None) -> Tr
         rate = rate_percent_min(clay, school, kind) / 100 * height
         if mistake == "fast":
             rate *= 10
-        most = 0.5 * clay.strain if mistake == "early" else clay.strain + 0.05
+        most = 0.5 * clay.strain if mistake == "early" else clay.strain + school.past_peak_percent / 100 + 0.02
         shear = _shear(clay, school, kind, pressure, height, left, rate, dice, most, BACK_KPA)
         tin = 31.42
         after = water - (0.0 if quick else 100 * out * WATER_20_MG_M3 / (dry * volume))
