@@ -74,8 +74,20 @@ def test_a_sheet_that_is_signed_anew_is_another_sheet(lab):
         end = signatures.tape_end(session, run)
         signatures.reopen(session, run, lab.person("AT"), lab.clock.now(), end, "a digit")
     assert sheet(lab, code)[1].number == f"{code}/1"
+    assert sheet(lab, code)[1].replaces == ""
     lab.sign(code)
     assert sheet(lab, code)[1].number == f"{code}/2"
+    assert sheet(lab, code)[1].replaces == f"Replaces sheet {code}/1: a digit. No reported value changed."
+
+
+def test_a_sheet_that_replaces_another_says_what_changed(lab):
+    code = signed(lab)
+    lab.reopen(code, reason="tare read wrongly")
+    lab.post(code, "mass_tin_g", "22.10")
+    lab.sign(code, reason="as it stands")
+    words = sheet(lab, code)[1].replaces
+    assert words.startswith(f"Replaces sheet {code}/1: tare read wrongly. ")
+    assert "Water content, %: 25.0 before, not reported now" in words, "that tare is another tin's"
 
 
 def test_the_pdf_carries_marks_number_and_pages(lab):

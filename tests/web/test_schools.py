@@ -105,7 +105,7 @@ def test_a_copy_is_kept_and_changes_no_old_run(app, asked):
         ({"settings": {"least_slenderness_ratio": "2.4"}}, "settings"),  # good soils would fail by it
         ({"settings": {"called_percent": ""}}, "called_percent"),
         ({"settings": {"called_percent": "0, 0"}}, "settings"),
-        ({"settings": {"report_to_kpa": "0"}}, "settings"),
+        ({"settings": {"report_to_kpa": "0"}}, "report_to_kpa"),
         ({"settings": {"stop_strain_percent": "-5"}}, "settings"),
         ({"settings": {"stop_strain_percent": "1e9"}}, "stop_strain_percent"),  # would be tried for days
         ({"settings": {"report_to_kpa": "0.000001"}}, "report_to_kpa"),

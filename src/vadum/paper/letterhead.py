@@ -8,6 +8,7 @@ from vadum.soil.contract.shown_units import SI, Style, converted, in_decimals, u
 from vadum.tape.ground import Place
 from vadum.tape.identity import Identity
 from vadum.tape.runs import Read
+from vadum.tape.signatures import signed_values
 
 # What a program reads, a name or a standard's number: it keeps its points.
 AS_THEY_ARE = ("code", "number", "mathml", "typst", "tape", "ledger", "hash", "mark", "accreditation_mark", "source")
@@ -45,6 +46,28 @@ def sheet_number(read: Read) -> str:
     another one, and names what it takes the place of."""
     many = sum(e.path == "@signed" for e in read.folded.events)
     return f"{read.run.code}/{many}" if many else ""
+
+
+def replaces(read: Read) -> str:
+    """Which sheet this one takes the place of, why, and what it changed; empty for a first one.
+
+    Source: ISO/IEC 17025, amended reports: a reference to the report that is replaced, the changes identified.
+    """
+    signed = [e for e in read.folded.events if e.path == "@signed"]
+    if len(signed) < 2:
+        return ""
+    before, now = signed[-2], signed[-1]
+    reopened = [e for e in read.folded.events if e.path == "@reopened" and before.seq < e.seq < now.seq]
+    reason = f": {reopened[-1].reason}" if reopened and reopened[-1].reason else ""
+    old, new = signed_values(before), signed_values(now)
+    names = {v.key: f"{v.name}, {v.unit}" if v.unit else v.name for v in read.outcome.values}
+    changed = [
+        f"{names.get(key, key)}: {old.get(key, 'not reported')} before, {new.get(key, 'not reported')} now"
+        for key in dict.fromkeys((*old, *new))
+        if old.get(key) != new.get(key)
+    ]
+    words = "; ".join(changed) if changed else "no reported value changed"
+    return f"Replaces sheet {read.run.code}/{len(signed) - 1}{reason}. {words[:1].upper()}{words[1:]}."
 
 
 def letterhead_of(read: Read, who: Identity) -> Letterhead:

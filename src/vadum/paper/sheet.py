@@ -12,6 +12,7 @@ from vadum.paper.letterhead import (
     facts_of_sample,
     in_decimals_throughout,
     letterhead_of,
+    replaces,
     sheet_number,
     units_of,
 )
@@ -91,6 +92,7 @@ class Sheet(Frozen):
     number: str
     letterhead: Letterhead
     client: tuple[tuple[str, str], ...]
+    replaces: str
     units: str
     title: str
     state: str
@@ -384,6 +386,7 @@ def _sheet_of(
     return Sheet(
         code=run.code,
         number=sheet_number(read),
+        replaces=replaces(read),
         letterhead=letterhead_of(read, who) if who else Letterhead(),
         client=client_of(place),
         units=units_of(style),

@@ -39,6 +39,7 @@
   align(right)[#text(size: 11pt, weight: "semibold", if s.number != "" { s.number } else { s.code + ", draft" }) #linebreak()
     #text(size: 8.5pt, weight: "semibold", fill: if s.mark == "" { water } else { rgb("#b24a1f") })[#if s.mark == "" { "Signed and checked" } else { s.mark }]])
 #small[#s.standard. #s.school.]
+#if s.replaces != "" [#linebreak() #text(size: 8.5pt, weight: "semibold", s.replaces)]
 #line(length: 100%, stroke: 0.8pt + water)
 #let facts(pairs) = grid(columns: (20mm, 1fr, 24mm, 1fr), row-gutter: 1.8mm, column-gutter: 2mm,
   ..pairs.map(p => (small(p.at(0)), p.at(1))).flatten())

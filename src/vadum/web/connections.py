@@ -106,6 +106,8 @@ class SameLines(logging.Filter):
             if len(self._seen) > MOST_LINES_KNOWN:
                 self._seen.clear()
             self._seen[line] = (since, many + 1)
+        if many:
+            record.exc_info, record.exc_text = None, None  # its traceback was written with the first
         return many < SAME_LINES
 
 

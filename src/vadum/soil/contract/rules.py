@@ -15,6 +15,7 @@ from vadum.soil.contract.outcome import Level, Verdict
 
 LABORATORY = "laboratory setting"
 PHYSICS = "physics"
+MOST_FIGURES = 12
 STANDARD = ""  # the school's own standard
 
 
@@ -94,9 +95,21 @@ def _figure(
 ) -> Seen | None:
     if value is None or limit is None:
         return None
-    found = words.replace("{}", _with_unit(value, unit, digits))
+    held = holds(value, limit)
+    found = words.replace("{}", _with_unit(value, unit, digits if held else told_apart(value, limit, digits)))
     said = limit_words.replace("{}", _with_unit(limit, unit, 6))
-    return Seen(holds(value, limit), found, said, at, do, level, value, limit, upper)
+    return Seen(held, found, said, at, do, level, value, limit, upper)
+
+
+def told_apart(value: float, limit: float, digits: int) -> int:
+    """The figures that a value needs to be seen beyond its limit: `2 (2 to 2.5)` says nothing.
+
+    >>> told_apart(1.9991, 2.0, 3), told_apart(1.8, 2.0, 3)
+    (4, 3)
+    """
+    while digits < MOST_FIGURES and plain(value, digits) == plain(limit, digits):
+        digits += 1
+    return digits
 
 
 def within(
@@ -118,10 +131,10 @@ def within(
     if value is None:
         return None
     low, high = band
-    found = words.replace("{}", _with_unit(value, unit, digits))
+    nearest, held = high if value > (low + high) / 2 else low, compare.within(value, low, high)
+    found = words.replace("{}", _with_unit(value, unit, digits if held else told_apart(value, nearest, digits)))
     limit = f"{plain(low)} to {_with_unit(high, unit, 4)}"
-    nearest = high if value > (low + high) / 2 else low
-    return Seen(compare.within(value, low, high), found, limit, at, do, level, value, nearest, nearest == high)
+    return Seen(held, found, limit, at, do, level, value, nearest, nearest == high)
 
 
 def said(

@@ -1,11 +1,21 @@
 """What the rule books of the triaxial test set: which kinds, saturation, rate, area, corrections, the failure."""
 
-from typing import Literal
+from collections.abc import Mapping
+from typing import Any, ClassVar, Literal
 
 from vadum.soil.contract.school import School, laboratory, schools_of
 
 Criterion = Literal["greatest deviator", "greatest obliquity"]
 RateBy = Literal["10 t50", "16 t90", "F t100", "fixed"]
+
+
+def _by_drainage(told: Mapping[str, Any]) -> dict[str, Any]:
+    """Factors as versions to 0.10 had them: undrained without and with side drains, drained without and with."""
+    without, with_them, drained, drained_with = told["time_factors"]
+    return {
+        "undrained_factors": (without, without, with_them, with_them, with_them),
+        "drained_factors": (drained, drained, drained_with, drained_with, drained_with),
+    }
 
 
 class TriaxialSchool(School):
@@ -75,6 +85,8 @@ class TriaxialSchool(School):
     oven_c: tuple[float, float] = (105.0, 115.0)
     report_to_degrees: float = 0.1
     report_to_kpa: float = laboratory(1.0)
+
+    RETIRED: ClassVar = {"time_factors": _by_drainage}
 
 
 SCHOOLS = schools_of(__file__, TriaxialSchool)
