@@ -8,10 +8,11 @@ from sqlalchemy import select
 from tests.serving import AT
 from vadum.soil.contract.errors import FieldError
 from vadum.soil.register import METHODS
-from vadum.tape import find, ground, kit, pasted_kinds, runs, schedule
+from vadum.tape import find, ground, kit, pasted_kinds, pasted_plan, runs, schedule
 from vadum.tape.audit import audit
-from vadum.tape.pasted_kinds import KINDS, Doer
+from vadum.tape.pasted_kinds import KINDS
 from vadum.tape.pasted_list import day_of, read_list
+from vadum.tape.pasted_plan import Doer
 from vadum.tape.runs import NotAllowed
 from vadum.tape.tables import Job, LedgerLine, Owed
 
@@ -203,7 +204,7 @@ def test_only_a_tin_is_weighed_back(lab):
     with lab.database.writing("BL") as session:
         balance = kit.add_item(session, kit.NewItem(kind="balance", code="B7")).id
     with pytest.raises(NotAllowed, match="is not a tin"):
-        undone(lab, (pasted_kinds.Made(what="tare", id=balance, former_g=20),))
+        undone(lab, (pasted_plan.Made(what="tare", id=balance, former_g=20),))
 
 
 def planned(lab, name, text, due_on=None):
@@ -221,7 +222,7 @@ def carried(lab, before, name, text, due_on=None):
 
     with lab.database.writing("BL") as session:
         locks = KINDS[name].locks(doer(lab, session))
-        found = pasted_kinds.carry_out(before, session, locks, lambda: anew(session))
+        found = pasted_plan.carry_out(before, session, locks, lambda: anew(session))
     return found, bool(again)
 
 
@@ -283,3 +284,15 @@ def test_what_was_pasted_is_found_at_once(lab):
         assert [h.kind for h in find.look(session, "51")][:1] == ["kit"]
         assert [h.kind for h in find.look(session, "BH8")] == ["spot"]
         assert "sample" in {h.kind for h in find.look(session, "TP1 B3")}
+
+
+@pytest.mark.parametrize("there", [False, True])
+def test_a_test_that_is_named_twice_is_there_once_by_the_last_day(lab, there):
+    """Its sample has two names: with and without the depth."""
+    if there:
+        made(lab, "schedule", "sample;test;due\nTP1 B1;sieve;2026-05-30")
+    text = "sample;test;due\nTP1 B1;sieve;2026-06-01\nTP1 1.0 B1;sieve;2026-06-05"
+    assert len(made(lab, "schedule", text)) == 1
+    with lab.database.reading() as session:
+        assert [o.due_on for o in session.execute(select(Owed)).scalars()] == [date(2026, 6, 5)]
+    assert audit(lab.database)[1] == []

@@ -1,110 +1,25 @@
 """What a pasted list may be: tins, locations, samples, a schedule of tests; what each of its lines makes, and how all
 that one paste made is undone."""
 
-from collections.abc import Callable, Iterable, Mapping
-from dataclasses import dataclass, field
+from collections.abc import Callable, Mapping
 from datetime import date, datetime
-from functools import cached_property, partial
+from functools import partial
 from typing import Any, Literal, NamedTuple
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import BaseModel, ValidationError
 from sqlmodel import Session, SQLModel
 
 from vadum.soil.contract.errors import FieldError
-from vadum.soil.contract.fields import PlainNumber
-from vadum.tape import ground, kit, ledger, many, put_right, schedule, specimens
-from vadum.tape.codes import looks_like, refuse_alike
-from vadum.tape.dialect import lock_named
-from vadum.tape.ground import NewSample, NewSpot, Place
+from vadum.tape import kit, ledger, put_right, schedule, specimens
+from vadum.tape.ground import NewSample, NewSpot
 from vadum.tape.kit import NewItem
 from vadum.tape.pasted_list import Column, Line, Listed, read_list
+from vadum.tape.pasted_plan import Act, Doer, Made, Plan, Planned, Receipt, carry_out, planned
 from vadum.tape.runs import NotAllowed
-from vadum.tape.tables import Job, KitItem, Owed, Person, Sample, Specimen, Spot
+from vadum.tape.tables import KitItem, Owed, Person, Sample, Specimen, Spot
 
 Kind = Literal["tins", "locations", "samples", "schedule"]
 MADE_BY_MISTAKE = "entered by mistake, undone"
-
-
-class Made(BaseModel):
-    """One thing that was just made or changed, and what it was before: a tin's mass in g, a test's day and why it stood
-    withdrawn. Empty: it was not there."""
-
-    model_config = ConfigDict(extra="forbid")
-    what: Literal["tin", "tare", "location", "sample", "test", "specimen"]
-    id: int = Field(ge=1, le=2**31 - 1)
-    former_g: PlainNumber | None = None
-    former_due_on: date | None = None
-    withdrawn_because: str = Field("", max_length=schedule.MOST_REASON)
-
-
-@dataclass
-class Doer:
-    """For whom a list is made: the session, the job it belongs to, who, when; the day for lines without one."""
-
-    session: Session
-    job: Job | None
-    by: Person
-    now: datetime
-    due_on: date | None = None
-    taken: dict[str, dict[str, str]] = field(default_factory=dict)
-    new: list[SQLModel] = field(default_factory=list)  # rows to be written together
-    later: list[Callable[[Session], object]] = field(default_factory=list)  # what is done to rows that are there
-    changes: list[tuple[SQLModel, Mapping[str, Any]]] = field(default_factory=list)
-    reached: dict[str, int] = field(default_factory=dict)  # the last id that is foreseen of each table
-
-    def foresee(self) -> list[many.Batch]:
-        """The rows that were gathered so far, as they will be written."""
-        rows, self.new = self.new, []
-        return many.foreseen(self.session, rows, self.reached)
-
-    def refuse_taken(self, key: str, code: str, others: Callable[[], list[str]], words: str) -> None:
-        """Raise FieldError for a code that looks like one that is there, or like one of an earlier line."""
-        taken = self.taken.get(key)
-        if taken is None:
-            taken = self.taken[key] = {looks_like(other): other for other in others()}
-        look = looks_like(code)
-        if look in taken:
-            refuse_alike(code, [taken[look]], words)
-        taken[look] = code
-
-    @cached_property
-    def asked(self) -> dict[tuple[int, str], Owed]:
-        """What the schedule of the job says of each test, by sample and method."""
-        return schedule.asked_of(self.session, [p.sample.id or 0 for p in self.places])
-
-    @property
-    def job_id(self) -> int:
-        """Of the job that the list belongs to; 0 for tins."""
-        return (self.job.id or 0) if self.job else 0
-
-    @cached_property
-    def places(self) -> list[Place]:
-        """The samples of the job."""
-        return ground.places(self.session, self.job.id or 0) if self.job else []
-
-    @cached_property
-    def named(self) -> schedule.SamplesByName:
-        """The samples of the job by their names."""
-        return schedule.SamplesByName(self.places)
-
-    @cached_property
-    def spots(self) -> dict[str, Spot]:
-        """The locations of the job by their code, whichever way it is written."""
-        return {s.code.casefold(): s for s in ground.spots_of(self.session, self.job)} if self.job else {}
-
-    @cached_property
-    def tins(self) -> dict[str, kit.State]:
-        """Every tin that was ever registered, by its number."""
-        today = self.now.date()
-        both = (*kit.states(self.session, today), *kit.states(self.session, today, retired=True))
-        return {state.item.code: state for state in both if state.item.kind == "tin"}
-
-
-# What a line does, in words, and the act itself: who only looks does not act, and holds up nobody's readings. An act
-# hands its rows to whoever acts; once these have their ids it is known what comes of it.
-Outcome = Callable[[], Made | None]
-Act = Callable[[Doer], Outcome]
-Planned = tuple[str, Act]
 
 
 class Result(NamedTuple):
@@ -112,15 +27,6 @@ class Result(NamedTuple):
 
     listed: Listed
     does: Mapping[int, str]
-
-
-class Plan(NamedTuple):
-    """What was possible when the ledger had reached a line: new rows, what is done to others, what comes of it."""
-
-    reached: int
-    batches: list[many.Batch]
-    later: list[Callable[[Session], object]]
-    made: tuple[Made, ...]
 
 
 class ListKind(NamedTuple):
@@ -162,18 +68,18 @@ def _tin(doer: Doer, values: dict[str, str]) -> Planned:
     return does, partial(_weighed_again, item_id=known.item.id or 0, grams=grams, before=before, retired=retired)
 
 
-def _registered(doer: Doer, item: KitItem, grams: float | None) -> Outcome:
+def _registered(doer: Doer, item: KitItem, grams: float | None) -> Receipt:
     doer.new.append(item)
 
-    def outcome() -> Made:
+    def receipt() -> Made:
         if grams is not None:
             doer.new.append(kit.tare_of(item.id or 0, grams, doer.by.initials, doer.now))
         return Made(what="tin", id=item.id or 0)
 
-    return outcome
+    return receipt
 
 
-def _weighed_again(doer: Doer, item_id: int, grams: float | None, before: float | None, retired: bool) -> Outcome:
+def _weighed_again(doer: Doer, item_id: int, grams: float | None, before: float | None, retired: bool) -> Receipt:
     if retired:
         doer.later.append(partial(_into_use, item_id=item_id, by=doer.by.initials, at=doer.now))
     if grams is not None:
@@ -198,7 +104,7 @@ def _location(doer: Doer, values: dict[str, str]) -> Planned:
     return f"new {new.kind}", partial(_dug, spot=Spot(job_id=job.id or 0, **new.model_dump()))
 
 
-def _dug(doer: Doer, spot: Spot) -> Outcome:
+def _dug(doer: Doer, spot: Spot) -> Receipt:
     doer.new.append(spot)
     return lambda: Made(what="location", id=spot.id or 0)
 
@@ -215,7 +121,7 @@ def _sample(doer: Doer, values: dict[str, str]) -> Planned:
     return f"new sample of {spot.code}", partial(_taken_in, sample=Sample(spot_id=spot.id or 0, **new.model_dump()))
 
 
-def _taken_in(doer: Doer, sample: Sample) -> Outcome:
+def _taken_in(doer: Doer, sample: Sample) -> Receipt:
     doer.new.append(sample)
     return lambda: Made(what="sample", id=sample.id or 0)
 
@@ -232,21 +138,23 @@ def _test(doer: Doer, values: dict[str, str]) -> Planned:
     return f"{its.title} by {due.isoformat()}{was}", partial(ask_for, new=new)
 
 
-def ask_for(doer: Doer, new: Owed) -> Outcome:
-    """Put a test on the schedule; what takes it back."""
+def ask_for(doer: Doer, new: Owed) -> Receipt:
+    """Put a test on the schedule; what takes it back.
+
+    A test that is named twice is there once, due on the day that was named last.
+    """
     before = doer.asked.get((new.sample_id, new.method))
     if before is None:
         doer.new.append(new)
         doer.asked[new.sample_id, new.method] = new
         return lambda: Made(what="test", id=new.id or 0)
-    made = Made(
-        what="test",
-        id=before.id or 0,
-        former_due_on=before.due_on,
-        withdrawn_because=before.withdrawn_because,
-    )
-    doer.changes.append((before, schedule.asked_by(new.due_on)))
-    return lambda: made
+    if before.id is None:  # from an earlier line, not written yet
+        before.due_on = new.due_on
+        return lambda: None
+    twice = before.id in doer.changes
+    doer.changes[before.id] = before, schedule.asked_by(new.due_on)
+    made = Made(what="test", id=before.id, former_due_on=before.due_on, withdrawn_because=before.withdrawn_because)
+    return lambda: None if twice else made
 
 
 KINDS: dict[str, ListKind] = {
@@ -332,34 +240,6 @@ def plan(kind: ListKind, text: str, doer: Doer, units: Mapping[str, str]) -> Pla
     result, acts = look(kind, text, doer, units)
     result.listed.refuse()
     return planned(doer, acts)._replace(reached=reached)
-
-
-def planned(doer: Doer, acts: Iterable[Act]) -> Plan:
-    """What acts that were found possible come to; nothing is written."""
-    reached = ledger.head(doer.session.connection()).seq
-    outcomes = [act(doer) for act in acts]
-    batches = doer.foresee()
-    made = tuple(one for outcome in outcomes if (one := outcome()) is not None)
-    batches += [*doer.foresee(), *many.foreseen_changes(doer.changes)]
-    return Plan(reached, batches, doer.later, made)
-
-
-def carry_out(before: Plan, session: Session, locks: Iterable[str], again: Callable[[], Plan]) -> tuple[Made, ...]:
-    """Write what was planned before the lock was held; planned `again` where anything but readings was written since.
-
-    The caller's transaction decides: all of it, or nothing.
-    """
-    connection = session.connection()
-    for name in locks:
-        lock_named(connection, name)
-    many.hold(session, before.batches)
-    as_it_was = ledger.only_readings_since(connection, before.reached) and many.still_free(session, before.batches)
-    plan_ = before if as_it_was else again()
-    many.write(session, plan_.batches)
-    for act in plan_.later:
-        act(session)
-    session.flush()
-    return plan_.made
 
 
 def make(kind: ListKind, text: str, doer: Doer, units: Mapping[str, str]) -> tuple[Made, ...]:

@@ -9,8 +9,9 @@ from fastapi import APIRouter, Request
 from pydantic import BaseModel, ConfigDict, Field
 from sqlmodel import Session
 
-from vadum.tape import pasted_kinds
-from vadum.tape.pasted_kinds import KINDS, Doer, Kind, Made
+from vadum.tape import pasted_kinds, pasted_plan
+from vadum.tape.pasted_kinds import KINDS, Kind
+from vadum.tape.pasted_plan import Doer, Made
 from vadum.web.context import Me, Missing, Reading, Shop, TheShop, page, part
 from vadum.web.routes.ground import the_job
 from vadum.web.undoing import undo
@@ -86,7 +87,7 @@ def make(its: TheShop, me: Me, name: Kind, asked: Pasted) -> dict[str, Any]:
     with its.writing(me) as session:
         doer = _doer(session, its, me, name, asked)
         again = partial(pasted_kinds.plan, kind, asked.pasted, doer, asked.units)
-        found = pasted_kinds.carry_out(before, session, kind.locks(doer), again)
+        found = pasted_plan.carry_out(before, session, kind.locks(doer), again)
     made = [one.model_dump(mode="json") for one in found]
     job = f"/ground/{quote(asked.job)}"
     go = {"tins": "/kit", "schedule": f"{job}/schedule"}.get(name, job)

@@ -13,7 +13,17 @@ from sqlmodel import Session
 from vadum.soil.contract.errors import FieldError
 from vadum.soil.contract.fields import PlainNumber
 from vadum.soil.register import method
-from vadum.tape import identity, instrument_log, job_file, job_import, pasted_kinds, put_right, runs, schedule
+from vadum.tape import (
+    identity,
+    instrument_log,
+    job_file,
+    job_import,
+    pasted_kinds,
+    pasted_plan,
+    put_right,
+    runs,
+    schedule,
+)
 from vadum.tape.ground import NewJob, NewSample, NewSpot
 from vadum.tape.tables import Job, Owed, Sample, Spot
 from vadum.web import attached_instruments
@@ -231,7 +241,7 @@ def ask(its: TheShop, me: Me, code: str, asked: TestsAsked) -> dict[str, Any]:
         before = _ticked(its, session, me, job, asked)
     with its.writing(me) as session:
         again = partial(_ticked, its, session, me, job, asked)
-        made = pasted_kinds.carry_out(before, session, locks, again)
+        made = pasted_plan.carry_out(before, session, locks, again)
     return {
         "go": go,
         "said": f"{len(asked.tests)} on the schedule.",
@@ -239,20 +249,20 @@ def ask(its: TheShop, me: Me, code: str, asked: TestsAsked) -> dict[str, Any]:
     }
 
 
-def _ticked(its: Shop, session: Session, me: Me, job: Job, asked: TestsAsked) -> pasted_kinds.Plan:
+def _ticked(its: Shop, session: Session, me: Me, job: Job, asked: TestsAsked) -> pasted_plan.Plan:
     """The tests that were ticked, as they will be written; raises FieldError."""
-    doer = pasted_kinds.Doer(session, job, me, its.now(), asked.due_on)
+    doer = pasted_plan.Doer(session, job, me, its.now(), asked.due_on)
     places = {p.sample.id for p in doer.places}
     if not asked.tests:
         raise FieldError("tests", "tick the tests that are asked for")
-    acts: list[pasted_kinds.Act] = []
+    acts: list[pasted_plan.Act] = []
     for one in asked.tests:
         sample_id, _, name = one.partition(":")
         if int(sample_id) not in places:
             raise FieldError("tests", f"sample {sample_id} is none of this job")
         row = Owed(sample_id=int(sample_id), method=method(name).name, due_on=asked.due_on)
         acts.append(partial(pasted_kinds.ask_for, new=row))
-    return pasted_kinds.planned(doer, acts)
+    return pasted_plan.planned(doer, acts)
 
 
 def _owed(session: Session, owed_id: int) -> tuple[Owed, Job]:

@@ -1,12 +1,10 @@
 """The shear box: the area that is left, the stresses on it, the peak, the tail and the slope of opening."""
 
 import math
-from collections.abc import Sequence
 from typing import NamedTuple
 
 from vadum.soil.contract.errors import ReductionError
 from vadum.soil.contract.fields import known
-from vadum.soil.contract.numerics import mean, straight_line
 from vadum.soil.methods.direct_shear.record import Record, Stage
 from vadum.soil.methods.direct_shear.school import ShearSchool
 from vadum.soil.shared.force_reading import net_force_n
@@ -44,27 +42,6 @@ class Point(NamedTuple):
     normal_kpa: float
     vertical_mm: float | None
     elapsed_s: float | None
-
-
-class Tail(NamedTuple):
-    """The strength at large displacement: both stresses in kPa, the travel it begins at, how many readings."""
-
-    shear_kpa: float
-    normal_kpa: float
-    from_mm: float
-    n: int
-
-
-class Residual(NamedTuple):
-    """The strength that two successive traverses agree on: both stresses in kPa of the last one, the travel of all
-    traverses together in mm (None where a length was not entered), how many there were, and how far the last two lie
-    apart, percent of the greater."""
-
-    shear_kpa: float
-    normal_kpa: float
-    travelled_mm: float | None
-    traverses: int
-    apart_percent: float
 
 
 def square_mm2(side_mm: float, travel_mm: float) -> float:
@@ -127,23 +104,6 @@ def hanger_for_kg(wanted_kpa: float, direct_kg: float, lever_ratio: float, area_
     return (wanted_kpa * area_mm2 / (1000 * GRAVITY_M_S2) - direct_kg) / lever_ratio
 
 
-def opening_degrees(points: Sequence[Point], peak_mm: float, reach_mm: float) -> float | None:
-    """Angle of dilation at the peak: `psi = atan(-dv/dh)`, the slope fitted to the readings round the peak.
-
-    Parameters: `points` by travel; `peak_mm`; `reach_mm` how far on either side readings are taken, all mm.
-    Returns: degrees, positive where the specimen opens; None with fewer than three readings there.
-    Source: least squares; the vertical gauge is positive down.
-    """
-    near = [p for p in points if abs(p.travel_mm - peak_mm) <= reach_mm + 1e-9 and p.vertical_mm is not None]
-    if len(near) < 3:
-        return None
-    try:
-        line = straight_line([p.travel_mm for p in near], [p.vertical_mm or 0.0 for p in near])
-    except ReductionError:
-        return None
-    return math.degrees(math.atan(-line.slope))
-
-
 def box_of(record: Record, school: ShearSchool) -> Box:
     """The box, its width the school's where none was entered."""
     width = record.box_width_mm
@@ -194,62 +154,3 @@ def points_of(
         vertical = row.vertical_mm if known(row.vertical_mm) else None
         found.append(Point(i, travel, force, 1000 * force / left, nominal_kpa * area / left, vertical, seconds))
     return tuple(found)
-
-
-def tail_of(points: tuple[Point, ...], peak_mm: float, from_mm: float | None, share: float) -> Tail | None:
-    """The mean of what is read behind a set travel, or over the last share of the travel.
-
-    Parameters: `points`; `peak_mm`; `from_mm` a set travel, None for the share; `share` a ratio.
-    Returns: the tail; None while the travel has not passed the peak far enough for any reading to count.
-    Source: ASTM D3080; the share is a laboratory setting.
-    """
-    if len(points) < 3:
-        return None
-    start = from_mm if from_mm is not None else (1 - share) * points[-1].travel_mm
-    rows = [p for p in points if p.travel_mm >= start - 1e-9]
-    if not rows or start <= peak_mm:
-        return None
-    return Tail(mean([p.shear_kpa for p in rows]), mean([p.normal_kpa for p in rows]), start, len(rows))
-
-
-def residual_of(
-    stage: Stage, points: tuple[Point, ...], box: Box, nominal_kpa: float, school: ShearSchool
-) -> Residual | None:
-    """What the specimen carries once it has been sheared back and forth: the force at the end of its last traverse, of
-    either sign, on the area that is left there.
-
-    Parameters: `stage` with its further traverses; `points` of the first one; `box`; `nominal_kpa` on the whole area.
-    Returns: the residual; None without a further traverse. Whether the last two agree, `apart_percent` says.
-    Source: BS 1377-7, residual by reversals; ASTM D6467 for the idea of repeated traverses.
-    """
-    friction = stage.friction_n if known(stage.friction_n) else 0.0
-    ends = [(abs(r.force_n) - friction, r.travel_mm) for r in stage.reversals if known(r.force_n)]
-    if not ends or not points:
-        return None
-    forces = [points[-1].force_n, *(force for force, _ in ends)]
-    last, before = forces[-1], forces[-2]
-    most = max(abs(last), abs(before))
-    if most <= 0 or last <= 0:
-        return None
-    lengths = [abs(length) for _, length in ends if known(length)]
-    travelled = points[-1].travel_mm + math.fsum(lengths) if len(lengths) == len(ends) else None
-    # A box that was drawn back stands where it began; only a length that was entered says how far it is off again.
-    off = _stands_off_mm(points[-1].travel_mm, [length for _, length in ends])
-    left = box.area_at_mm2(off) if school.area == "corrected" else box.area_mm2
-    return Residual(
-        1000 * last / left,
-        nominal_kpa * box.area_mm2 / left,
-        travelled,
-        1 + len(ends),
-        100 * abs(last - before) / most,
-    )
-
-
-def _stands_off_mm(first_mm: float, lengths: Sequence[float | None]) -> float:
-    """How far the halves stand off each other after the last traverse, mm: each goes back the way of the one before."""
-    at, forward = first_mm, False
-    for length in lengths:
-        way = abs(length) if known(length) else first_mm
-        at = at + way if forward else at - way
-        forward = not forward
-    return abs(at)

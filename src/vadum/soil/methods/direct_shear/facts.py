@@ -8,9 +8,12 @@ from vadum.soil.contract import paths
 from vadum.soil.contract.called import Called, Pace, Taken
 from vadum.soil.contract.compare import at_least, at_most
 from vadum.soil.contract.fields import known
+from vadum.soil.contract.numerics import plain
 from vadum.soil.contract.times import minutes_between
 from vadum.soil.methods.direct_shear import box as boxes
-from vadum.soil.methods.direct_shear.box import Box, Point, Residual, Tail
+from vadum.soil.methods.direct_shear import failure as failures
+from vadum.soil.methods.direct_shear.box import Box, Point
+from vadum.soil.methods.direct_shear.failure import Residual, Tail
 from vadum.soil.methods.direct_shear.record import Record, Settlement, Stage
 from vadum.soil.methods.direct_shear.school import ShearSchool
 from vadum.soil.shared.consolidation import Consolidation, Moved, consolidation_of
@@ -75,14 +78,14 @@ class Sheared(NamedTuple):
     @property
     def fell_percent(self) -> float:
         """How far the force has fallen behind its greatest, percent of it."""
-        return fell_percent(self.points)
+        return failures.fell_percent(self.points)
 
     @property
     def failure_words(self) -> str:
-        """What its strength is of: its peak, or a displacement where none was passed."""
+        """What its strength is taken at: the peak, or a displacement where no peak was passed."""
         if self.peak is None or not self.at_displacement:
             return "peak"
-        return f"no peak, at {self.peak.travel_mm:.3g} mm"
+        return f"no peak; at {plain(self.peak.travel_mm, 3)} mm"
 
     @property
     def secant_degrees(self) -> float | None:
@@ -128,6 +131,11 @@ class Facts(NamedTuple):
     def in_hand(self) -> Sheared | None:
         """The stage in hand, where anything of it stands."""
         return self.stages[self.hand] if self.hand is not None and self.hand < len(self.stages) else None
+
+    @property
+    def kept(self) -> tuple[Sheared, ...]:
+        """The stages that are not left out."""
+        return tuple(s for s in self.stages if not s.stage.excluded_because)
 
     @property
     def counting(self) -> tuple[Sheared, ...]:
@@ -230,62 +238,6 @@ def _state(record: Record, stage: Stage, box: Box, height: float, settled_mm: fl
     return State(mass, dry, e, loaded, saturation_percent(water, dry, particle))
 
 
-def fell_percent(points: tuple[Point, ...]) -> float:
-    """How far the force has fallen behind its greatest, percent of it.
-
-    Parameters: `points` of a stage.
-    Returns: %; 0 without a force. Of the force: on an area that shrinks the stress rises while the force falls.
-    Source: definition.
-    """
-    most = max((p.force_n for p in points), default=0.0)
-    return 100 * (1 - points[-1].force_n / most) if most > 0 else 0.0
-
-
-def _to_the_end(points: tuple[Point, ...], school: ShearSchool, box: Box) -> bool:
-    return bool(points) and at_least(points[-1].travel_mm + 0.01, school.most_travel_share * box.width_mm)
-
-
-def failure_of(points: tuple[Point, ...], school: ShearSchool, box: Box, over: bool) -> tuple[Point | None, bool]:
-    """The state at failure, and whether it is of a displacement because no peak was passed.
-
-    The peak is where the force, and with it the ratio of both stresses, is greatest. Loose sand and normally
-    consolidated clay pass none: their failure is the stress at a set part of the box's width.
-
-    Parameters: `points` by travel; `school` with the part; `box`; `over` whether the shear has ended.
-    Returns: the point (between two readings by a straight line); None before two readings.
-    Source: ASTM D3080: 10 percent relative lateral displacement; BS 1377-7: the greatest reached.
-    """
-    if len(points) < 2:
-        return None, False
-    peak = max(points, key=lambda p: p.force_n)
-    at_mm = school.failure_share * box.width_mm
-    passed = at_least(fell_percent(points), school.past_peak_percent)
-    if passed or not over or at_mm <= 0 or peak.travel_mm <= at_mm or points[-1].travel_mm < at_mm:
-        return peak, False
-    after = next(i for i, p in enumerate(points) if p.travel_mm >= at_mm)
-    if after == 0:
-        return points[0], True
-    return _between(points[after - 1], points[after], at_mm), True
-
-
-def _between(a: Point, b: Point, at_mm: float) -> Point:
-    """The state at a travel between two readings; it belongs to the row of the nearer one."""
-    share = (at_mm - a.travel_mm) / (b.travel_mm - a.travel_mm)
-
-    def value(x: float | None, y: float | None) -> float | None:
-        return None if x is None or y is None else x + share * (y - x)
-
-    return Point(
-        (b if share >= 0.5 else a).row,
-        at_mm,
-        a.force_n + share * (b.force_n - a.force_n),
-        a.shear_kpa + share * (b.shear_kpa - a.shear_kpa),
-        a.normal_kpa + share * (b.normal_kpa - a.normal_kpa),
-        value(a.vertical_mm, b.vertical_mm),
-        value(a.elapsed_s, b.elapsed_s),
-    )
-
-
 def sheared(record: Record, school: ShearSchool, box: Box, row: int, stage: Stage) -> Sheared:
     """One stage as far as it has come."""
     height = stage.height_mm if known(stage.height_mm) else record.box_height_mm
@@ -297,8 +249,8 @@ def sheared(record: Record, school: ShearSchool, box: Box, row: int, stage: Stag
     points: tuple[Point, ...] = ()
     if normal is not None and stage.shear:
         points = boxes.points_of(stage, box, normal, school, ring_of(record), boxes.called_mm(record, school))
-    over = stage.stopped is not None or _to_the_end(points, school, box)
-    peak, at_displacement = failure_of(points, school, box, over)
+    over = stage.stopped is not None or failures.to_the_end(points, school, box)
+    peak, at_displacement = failures.failure_of(points, school, box, over)
     minutes, measured = needed_min(settled, record, school)
     took = None
     if peak is not None:
@@ -309,9 +261,9 @@ def sheared(record: Record, school: ShearSchool, box: Box, row: int, stage: Stag
             took = (peak.travel_mm - points[0].travel_mm) / stage.rate_mm_min
     from_mm = record.tail_from_mm if known(record.tail_from_mm) else None
     greatest = max((p.force_n, p.travel_mm) for p in points)[1] if peak else 0.0
-    tail = boxes.tail_of(points, greatest, from_mm, school.tail_share) if peak else None
+    tail = failures.tail_of(points, greatest, from_mm, school.tail_share) if peak else None
     most = school.most_travel_share * box.width_mm
-    residual = None if normal is None else boxes.residual_of(stage, points, box, normal, school)
+    residual = None if normal is None else failures.residual_of(stage, points, box, normal, school)
     over = stage.stopped is not None or (bool(points) and at_least(points[-1].travel_mm + 0.01, most))
     reach = school.slope_share * box.width_mm
     return Sheared(
@@ -330,7 +282,7 @@ def sheared(record: Record, school: ShearSchool, box: Box, row: int, stage: Stag
         tail=tail,
         residual=residual,
         traverses_agree=residual is not None and at_most(residual.apart_percent, school.residual_within_percent),
-        opening_degrees=boxes.opening_degrees(points, peak.travel_mm, reach) if peak else None,
+        opening_degrees=failures.opening_degrees(points, peak.travel_mm, reach) if peak else None,
         over=over,
     )
 

@@ -337,14 +337,14 @@ FLOW: Flow = (
         also=("particle_density_from",),
         gives="void ratio",
         optional=True,
-        asks="The envelope stands. Void ratios wait for the particle density.",
-        how="The sheet can be signed without.",
+        asks="The failure envelope is complete. Enter the particle density to get void ratio and saturation.",
+        how="You can sign the sheet without it.",
         hands_s=60,
     ),
     SPECIMEN,
 )
 
-FINISH = "Every stage is sheared; the envelope stands."
+FINISH = "All stages sheared; the failure envelope is complete."
 
 
 def stage_words(stage: Sheared) -> str:
@@ -352,7 +352,7 @@ def stage_words(stage: Sheared) -> str:
     if stage.stage.excluded_because:
         return f"left out: {stage.stage.excluded_because}"
     if stage.counts and stage.peak:
-        return f"peak {stage.peak.shear_kpa:.1f} kPa"
+        return f"{stage.failure_words} {stage.peak.shear_kpa:.1f} kPa"
     if stage.points:
         return f"shear, {len(stage.points)} readings in"
     if stage.stage.screws_out:

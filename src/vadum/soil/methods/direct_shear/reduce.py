@@ -82,7 +82,7 @@ def _give_envelope(
         until="so far" if few else "",
         reported="0, held" if free is not None else rounded(strength.c_kpa, school.report_to_kpa),
     )
-    results.say(f"{which}_honest", "", f"how firm, {name}", "", band, provisional=few)
+    results.say(f"{which}_honest", "", f"confidence, {name}", "", band, provisional=few)
 
 
 def _give_stage(results: Results, facts: Facts, school: ShearSchool, st: Sheared) -> None:
@@ -123,7 +123,7 @@ def _give_stage(results: Results, facts: Facts, school: ShearSchool, st: Sheared
             results.give(
                 f"{prefix}normal_at_peak_kpa",
                 f"sigma_p{st.row + 1}",
-                f"stage {st.row + 1}, normal stress at the peak",
+                f"stage {st.row + 1}, normal stress at {'failure' if st.at_displacement else 'the peak'}",
                 peak.normal_kpa,
                 "kPa",
                 0.1,
@@ -242,7 +242,8 @@ def _give_time(results: Results, facts: Facts, school: ShearSchool, st: Sheared)
         name, step = f"stage {n}, rate that its consolidation gives", significant_step(rate)
         results.give(f"{st.prefix}rate_mm_min", "v", name, rate, "mm/min", step, "d_f / t_f", inputs)
     if st.peak_min is not None and st.over:
-        name, step = f"stage {n}, time to the peak", significant_step(st.peak_min)
+        name = f"stage {n}, time to {'failure' if st.at_displacement else 'the peak'}"
+        step = significant_step(st.peak_min)
         results.give(f"{st.prefix}peak_min", "t_p", name, st.peak_min, "min", step, "t", {"t": st.peak_min})
 
 

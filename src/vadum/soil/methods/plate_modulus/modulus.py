@@ -94,26 +94,24 @@ def error_of_modulus(radius_mm: float, fit: Parabola, greatest: float) -> float 
     return modulus**2 / (1.5 * radius_mm) * math.sqrt(max(0.0, variance))
 
 
-NEAR = 0.02  # of a wanted stress: so far off a step still counts as it
-
-
-def settled_at(sigma: Sequence[float], settled: Sequence[float], at: float) -> float | None:
+def settled_at(sigma: Sequence[float], settled: Sequence[float], at: float, near: float = 0.0) -> float | None:
     """Settlement at a stress on straight lines between the readings.
 
-    A pump gauge does not stop at 50.000: a first or last step within 2 % of the stress counts as reaching it, and its
-    line is extended by so much.
+    A pump gauge does not stop at 50.000: a first or last step that misses the stress by no more than `near`, a share of
+    it, counts as reaching it, and its line is extended by so much.
 
     Parameters: `sigma` in MN/m², rising, `settled` in mm; the stress `at`, MN/m².
     Returns: mm; None beyond the readings.
-    Source: linear interpolation; the 2 % are a laboratory setting.
+    Source: linear interpolation; how near is a laboratory setting.
 
-    >>> round(settled_at([0.0503, 0.1, 0.15], [0.45, 0.80, 1.12], 0.05), 4), settled_at([0.06, 0.1], [0.5, 0.8], 0.05)
-    (0.4479, None)
+    >>> round(settled_at([0.0503, 0.1, 0.15], [0.45, 0.80, 1.12], 0.05, 0.02), 4)
+    0.4479
+    >>> settled_at([0.06, 0.1], [0.5, 0.8], 0.05, 0.02)
     """
     steps = list(pairwise(zip(sigma, settled, strict=True)))
     for i, ((x0, y0), (x1, y1)) in enumerate(steps):
-        low = x0 - NEAR * at if i == 0 else x0
-        high = x1 + NEAR * at if i == len(steps) - 1 else x1
+        low = x0 - near * at if i == 0 else x0
+        high = x1 + near * at if i == len(steps) - 1 else x1
         if low <= at <= high and x1 > x0:
             return y0 + (at - x0) / (x1 - x0) * (y1 - y0)
     return None

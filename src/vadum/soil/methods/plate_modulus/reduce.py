@@ -112,7 +112,7 @@ def _modulus(
     if school.evaluates == "secant of the readings":
         low, high = (share * greatest for share in school.secant_shares)
         factor, formula = 1.5 * r, "1.5 * r * (sigma_b - sigma_a) / (s_b - s_a)"
-    a, b = (settled_at(curve.sigma, curve.settled, at) for at in (low, high))
+    a, b = (settled_at(curve.sigma, curve.settled, at, school.near_share) for at in (low, high))
     if a is None or b is None or not b > a:
         return None
     plate = {"D": factor} if "D *" in formula else {"r": r}
@@ -234,7 +234,7 @@ def _give_reaction(results: Results, facts: Facts, school: ModulusSchool) -> Non
     sigma, settled = _with_seat(facts)
     if school.k_at_kpa is not None:
         at = school.k_at_kpa / KPA
-        sank = settled_at(sigma, settled, at)
+        sank = settled_at(sigma, settled, at, school.near_share)
         if sank is None or not sank > 0:
             return
         bends = facts.record.bending_factor_ratio if known(facts.record.bending_factor_ratio) else 1.0

@@ -17,7 +17,8 @@ class ModulusSchool(PlateSchool):
     first one's steps up to the last but one, or to `again_kpa`. `fit_preload`, `fit_last_down`: whether the point under
     the preload is in the first fit, and the last unloaded one in the second. Secants lie between `secant_shares` of the
     greatest stress, or between the stresses of `secant_kpa`. `k_at_mm` or `k_at_kpa`: where a modulus of subgrade
-    reaction is read, with plates of `k_width_mm` and wider.
+    reaction is read, with plates of `k_width_mm` and wider. `near_share`: a step that misses a wanted stress by so much
+    of it still counts as reaching it.
     """
 
     evaluates: Evaluates
@@ -41,6 +42,7 @@ class ModulusSchool(PlateSchool):
     most_residual_percent: float = laboratory(5.0)
     ratio_band: tuple[float, float] = laboratory((1.2, 5.0))
     step_round_mn_m2: float = laboratory(0.01)
+    near_share: float = laboratory(0.02)
 
 
 SCHOOLS = schools_of(__file__, ModulusSchool)

@@ -1,6 +1,6 @@
 """What the specimens of a triaxial test come to, worked out once."""
 
-from typing import NamedTuple, get_args
+from typing import NamedTuple
 
 from vadum.soil.contract import paths
 from vadum.soil.contract.called import Called, Pace, Taken
@@ -8,12 +8,12 @@ from vadum.soil.contract.compare import at_least
 from vadum.soil.contract.errors import ReductionError
 from vadum.soil.contract.fields import known
 from vadum.soil.contract.numerics import mean
-from vadum.soil.contract.times import minutes_between
 from vadum.soil.methods.triaxial import cell as cells
 from vadum.soil.methods.triaxial.cell import Core, Point, Sheared
-from vadum.soil.methods.triaxial.record import Drained, Increment, Record, Specimen, Through
+from vadum.soil.methods.triaxial.drainage import drainage_of, elapsed_min, needed_percent_min, water_out_cm3
+from vadum.soil.methods.triaxial.record import Increment, Record, Specimen
 from vadum.soil.methods.triaxial.school import TriaxialSchool
-from vadum.soil.shared.consolidation import Consolidation, Moved, consolidation_of
+from vadum.soil.shared.consolidation import Consolidation
 from vadum.soil.shared.envelope import Line, Strength, by_circle_tops, fitted
 from vadum.soil.shared.phases import saturation_percent, void_ratio
 from vadum.soil.shared.physics import WATER_20_MG_M3
@@ -58,6 +58,7 @@ class Tested(NamedTuple):
     effective_kpa: float | None
     needed_percent_min: float | None
     rate_percent_min: float | None
+    shortened_mm: float
     points: tuple[Point, ...]
     deviator: Point | None
     obliquity: Point | None
@@ -143,6 +144,11 @@ class Facts(NamedTuple):
         return self.tested[self.hand] if self.hand is not None and self.hand < len(self.tested) else None
 
     @property
+    def kept(self) -> tuple[Tested, ...]:
+        """The specimens that are not left out."""
+        return tuple(t for t in self.tested if not t.specimen.excluded_because)
+
+    @property
     def counting(self) -> tuple[Tested, ...]:
         """The specimens that count."""
         return tuple(t for t in self.tested if t.counts)
@@ -191,63 +197,6 @@ def answer_of(row: Increment) -> float | None:
         return None
 
 
-def _minutes(row: Drained, specimen: Specimen) -> float | None:
-    if known(row.elapsed_min):
-        return row.elapsed_min
-    if row.read_at is None or specimen.drained_from_at is None:
-        return None
-    return minutes_between(specimen.drained_from_at, row.read_at)
-
-
-def drainage_of(specimen: Specimen) -> Consolidation:
-    """The consolidation of a specimen, with what a hand has moved in place of what was found."""
-    read = []
-    for row in specimen.consolidation:
-        minutes = _minutes(row, specimen)
-        if known(row.volume_cm3) and minutes is not None and minutes >= 0 and not row.excluded_because:
-            read.append(Moved(minutes, row.volume_cm3))
-    return consolidation_of(read, specimen.t50_min, specimen.t90_min, specimen.t100_min)
-
-
-# lambda of `cv = pi D^2 / (lambda t100)` of a specimen twice as high as wide, by where its water leaves.
-LAMBDA = {"radial": 64.0, "radial and one end": 80.0, "radial and both ends": 100.0}
-
-
-def drains_through(record: Record, school: TriaxialSchool) -> Through:
-    """Where the water leaves: as it was said, else by the side drains and the school's ends."""
-    if record.drains_through is not None:
-        return record.drains_through
-    one = school.drained_ends == 1
-    if record.side_drains == "yes":
-        return "radial and one end" if one else "radial and both ends"
-    return "one end" if one else "both ends"
-
-
-def needed_percent_min(drainage: Consolidation, record: Record, school: TriaxialSchool) -> float | None:
-    """The greatest rate of strain that lets the pore pressure become even, or drain, %/min.
-
-    `4 % / (10 t50)`, `4 % / (16 t90)`, or `tf = F t100`; a quick test at its own.
-
-    Parameters: `drainage` with t50, t90, t100 in min; `record` with the kind; `school` the rule.
-    Returns: %/min; None while nothing tells how long the soil needs.
-    Source: ASTM D4767, D7181, D2850; BS 1377-8.
-    """
-    expected = record.expected_failure_percent
-    strain = expected if known(expected) and expected > 0 else school.expected_failure_percent
-    drained = record.kind in ("CID", "CAD")
-    if school.rate_by == "fixed":
-        return school.brittle_percent_min if record.brittle == "yes" else school.fixed_percent_min
-    if school.rate_by == "F t100":
-        if drainage.t100_min is None:
-            return None
-        factors = school.drained_factors if drained else school.undrained_factors
-        factor = factors[list(get_args(Through)).index(drains_through(record, school))]
-        return strain / max(factor * drainage.t100_min, school.least_failure_min)
-    if school.rate_by == "16 t90" or drained:
-        return None if drainage.t90_min is None else strain / (16 * drainage.t90_min)
-    return None if drainage.t50_min is None else strain / (10 * drainage.t50_min)
-
-
 def _start(specimen: Specimen, record: Record, core: Core, state: State, school: TriaxialSchool) -> Sheared | None:
     """The specimen as it begins to shear; as it was measured where nothing drained from it."""
     if record.kind in ("UU", "UUP"):
@@ -272,14 +221,6 @@ def _start(specimen: Specimen, record: Record, core: Core, state: State, school:
     if by_water and state.mass_dry_g and state.water_after_percent is not None and known(particle):
         area = cells.area_by_water_mm2(state.mass_dry_g, state.water_after_percent, particle, height, WATER_20_MG_M3)
     return Sheared(height, area * height / 1000, area)
-
-
-def water_out_cm3(specimen: Specimen) -> float | None:
-    """Water that left in consolidation, cm³: as entered, else by its last reading; None before any."""
-    if known(specimen.volume_out_cm3):
-        return specimen.volume_out_cm3
-    read = [r.volume_cm3 for r in specimen.consolidation if known(r.volume_cm3) and not r.excluded_because]
-    return read[-1] if read else None
 
 
 def _state(specimen: Specimen, record: Record, core: Core | None) -> State:
@@ -322,8 +263,10 @@ def tested_of(record: Record, school: TriaxialSchool, row: int, specimen: Specim
     state = _state(specimen, record, core)
     start = _start(specimen, record, core, state, school) if core else None
     points: tuple[Point, ...] = ()
+    shortened = 0.0
     if start is not None and specimen.shear:
-        shortened = before.points[-1].strain * start.height_mm if goes_on and before and before.points else 0.0
+        if goes_on and before is not None and before.points:
+            shortened = before.points[-1].strain * start.height_mm
         try:
             points = cells.points_of(specimen, record, school, start, called_mm(start.height_mm, school), shortened)
         except ReductionError:
@@ -349,6 +292,7 @@ def tested_of(record: Record, school: TriaxialSchool, row: int, specimen: Specim
         effective_kpa=effective,
         needed_percent_min=needed_percent_min(drainage, record, school),
         rate_percent_min=rate,
+        shortened_mm=shortened,
         points=points,
         deviator=cells.greatest_deviator(points, stop),
         obliquity=cells.greatest_obliquity(points, stop),
@@ -398,7 +342,7 @@ def _draining(one: Tested, school: TriaxialSchool) -> Called:
     """The consolidation of the specimen in hand, by the clock."""
     specimen = one.specimen
     taken = [
-        Taken(i, _minutes(row, specimen), row.read_at)
+        Taken(i, elapsed_min(row, specimen), row.read_at)
         for i, row in enumerate(specimen.consolidation)
         if row.volume_cm3 is not None
     ]
@@ -438,7 +382,7 @@ def _shearing(one: Tested, record: Record, school: TriaxialSchool) -> Called | N
     height = one.start.height_mm
 
     def travel(i: int) -> float | None:
-        return abs(counting[i].strain) * height if i in counting else None
+        return abs(counting[i].strain * height - one.shortened_mm) if i in counting else None
 
     def shows(i: int) -> str:
         return f"{counting[i].deviator_kpa:.1f}" if i in counting else ""
@@ -510,3 +454,9 @@ def facts(record: Record, school: TriaxialSchool) -> Facts:
         draining,
         shearing,
     )
+
+
+def too_few(facts: Facts, school: TriaxialSchool) -> bool:
+    """Whether more specimens are to come, or fewer count than a result needs."""
+    least = school.least_quick_specimens if facts.quick else school.least_specimens
+    return facts.hand is not None or len(facts.counting) < least

@@ -1,30 +1,25 @@
 """The envelope of the circles, and what each specimen came to."""
 
 import math
-from typing import Any
 
 from vadum.soil.contract.fields import known
 from vadum.soil.contract.numerics import plain, rounded, significant_step
-from vadum.soil.contract.outcome import Cell, Missing, Outcome, Table
+from vadum.soil.contract.outcome import Missing, Outcome
 from vadum.soil.contract.results import Results
 from vadum.soil.methods.triaxial import cell as cells
 from vadum.soil.methods.triaxial.cell import Point
-from vadum.soil.methods.triaxial.facts import LAMBDA, Envelope, Facts, Tested, drains_through, water_out_cm3
+from vadum.soil.methods.triaxial.drainage import LAMBDA, drains_through, water_out_cm3
+from vadum.soil.methods.triaxial.facts import Envelope, Facts, Tested, too_few
 from vadum.soil.methods.triaxial.school import TriaxialSchool
+from vadum.soil.methods.triaxial.series import series
 from vadum.soil.shared.consolidation import T90
 from vadum.soil.shared.envelope import band_words, mean_line, moves_without
 
-MOST_DRAWN = 300
 UNIT_WEIGHT_KN_M3 = 9.81  # of water, for a conductivity from cv and mv
 
 
-def _few(facts: Facts, school: TriaxialSchool) -> bool:
-    least = school.least_quick_specimens if facts.quick else school.least_specimens
-    return facts.hand is not None or len(facts.counting) < least
-
-
 def _give_envelope(results: Results, facts: Facts, school: TriaxialSchool, env: Envelope, key: str, words: str) -> None:
-    line, found, few = env.line, env.strength, _few(facts, school)
+    line, found, few = env.line, env.strength, too_few(facts, school)
     results.work(
         f"slope{key}_ratio",
         "m",
@@ -70,8 +65,8 @@ def _give_envelope(results: Results, facts: Facts, school: TriaxialSchool, env: 
 
 
 def _give_extras(results: Results, facts: Facts, school: TriaxialSchool, env: Envelope) -> None:
-    few = _few(facts, school)
-    results.say("honest", "", "how firm", "", band_words(env.line, env.strength), provisional=few)
+    few = too_few(facts, school)
+    results.say("honest", "", "confidence", "", band_words(env.line, env.strength), provisional=few)
     extension = facts.record.direction == "extension"
     m = cells.slope_of_failure(env.strength.phi_degrees, extension)
     sign = "+" if extension else "-"
@@ -102,7 +97,7 @@ def _give_quick(results: Results, facts: Facts, school: TriaxialSchool) -> None:
     found = [(t.row + 1, t.deviator.t_kpa) for t in facts.counting if t.deviator]
     if not found or facts.shear_strength_kpa is None:
         return
-    few, middle = _few(facts, school), facts.shear_strength_kpa
+    few, middle = too_few(facts, school), facts.shear_strength_kpa
     names = {f"s_{n}": v for n, v in found}
     spread = math.sqrt(math.fsum((v - middle) ** 2 for _, v in found) / (len(found) - 1)) if len(found) > 1 else None
     results.give(
@@ -258,7 +253,8 @@ def _give_specimen(results: Results, facts: Facts, school: TriaxialSchool, t: Te
 
 def _give_stiffness(results: Results, facts: Facts, t: Tested) -> None:
     n, key = t.row + 1, t.prefix
-    if t.deviator is None or len(t.points) < 4 or not t.over:
+    # A later stage begins on a specimen that was sheared before: it has no modulus from its start.
+    if t.deviator is None or len(t.points) < 4 or not t.over or t.shortened_mm:
         return
     start = t.start_kpa if facts.anisotropic else 0.0
     half = abs(t.deviator.deviator_kpa - start) / 2
@@ -413,137 +409,13 @@ def reduce(facts: Facts, school: TriaxialSchool) -> Outcome:
     waits: tuple[Missing, ...] = ()
     if facts.hand is not None:
         words = f"specimen {facts.hand + 1}" + (", sheared to its failure" if facts.in_hand is not None else "")
-        waits = (Missing(name="envelope", waits_for=words, at=f"specimens[{facts.hand}].wanted_kpa"),)
+        waited = "mean strength" if facts.quick else "envelope"
+        waits = (Missing(name=waited, waits_for=words, at=f"specimens[{facts.hand}].wanted_kpa"),)
     return Outcome(
         method="triaxial",
         school=school.name,
         values=tuple(results.values),
         missing=waits,
         working=tuple(results.working),
-        series=_series(facts, school),
+        series=series(facts, school),
     )
-
-
-def circle(s: float, t: float, many: int = 40) -> list[tuple[float, float]]:
-    """The upper half of a Mohr circle: normal and shear stress in kPa, from its lesser to its greater stress.
-
-    Parameters: `s` the centre and `t` the radius, kPa; `many` pieces.
-    Returns: points.
-    Source: definition.
-
-    >>> [round(v, 6) for v in circle(100.0, 50.0, 2)[1]]
-    [100.0, 50.0]
-    """
-    return [(s - t * math.cos(math.pi * i / many), t * math.sin(math.pi * i / many)) for i in range(many + 1)]
-
-
-def _circles(facts: Facts, school: TriaxialSchool) -> tuple[Table, Table]:
-    rows: list[dict[str, Cell]] = []
-    names: list[dict[str, Cell]] = []
-    for t in facts.tested:
-        at = t.failure(school)
-        if at is None or not (t.over or t.fell_percent > 0):
-            continue
-        effective = facts.measures_pore
-        shown = [("effective" if effective else "total", at.s_kpa)]
-        if effective and not facts.drained and known(t.specimen.cell_kpa) and known(t.specimen.back_kpa):
-            shown.append(("total", t.specimen.cell_kpa - t.specimen.back_kpa + at.deviator_kpa / 2))
-        for of, s in shown:
-            out = bool(t.specimen.excluded_because)
-            rows += [
-                {"specimen": t.row + 1, "of": of, "normal_kpa": x, "shear_kpa": y, "order": i, "out": out}
-                for i, (x, y) in enumerate(circle(s, at.t_kpa))
-            ]
-        names.append({"normal_kpa": shown[0][1], "shear_kpa": at.t_kpa, "label": f"{t.row + 1}"})
-    return tuple(rows), tuple(names)
-
-
-def _series(facts: Facts, school: TriaxialSchool) -> dict[str, Table]:
-    curves: list[dict[str, Cell]] = []
-    for t in facts.tested:
-        step = max(1, math.ceil(len(t.points) / MOST_DRAWN))
-        now = facts.hand is None or facts.hand == t.row
-        for i, p in enumerate(t.points):
-            if i % step and i != len(t.points) - 1:
-                continue
-            row: dict[str, Any] = {
-                "specimen": t.row + 1,
-                "words": t.words.replace(f"specimen {t.row + 1}, ", ""),
-                "strain_percent": 100 * p.strain,
-                "deviator_kpa": p.deviator_kpa,
-                "rise_kpa": 100 * p.volume_strain if facts.drained else p.rise_kpa,
-                "s_kpa": p.s_kpa,
-                "t_kpa": p.t_kpa,
-                "p_kpa": p.p_kpa,
-                "obliquity": p.obliquity,
-                "now": now,
-                "order": i,
-            }
-            curves.append(row)
-    rows, names = _circles(facts, school)
-    tangent: list[dict[str, Cell]] = []
-    said: list[dict[str, Cell]] = []
-    env = facts.effective if facts.measures_pore else facts.total
-    most = max((float(r["normal_kpa"] or 0.0) for r in rows), default=0.0)
-    if env is not None and most > 0:
-        tan = math.tan(math.radians(env.strength.phi_degrees))
-        tangent = [
-            {"normal_kpa": x, "shear_kpa": env.strength.c_kpa + x * tan} for x in (max(0.0, -env.strength.c_kpa), most)
-        ]
-        about = "about " if _few(facts, school) else ""
-        label = f"{about}φ′ {env.strength.phi_degrees:.1f}°, c′ {env.strength.c_kpa:.0f} kPa"
-        if not facts.measures_pore:
-            label = f"su {facts.shear_strength_kpa or 0:.0f} kPa"
-        said = [{"normal_kpa": 0.45 * most, "shear_kpa": env.strength.c_kpa + 0.45 * most * tan, "label": label}]
-    failures: Table = tuple(
-        {
-            "specimen": t.row + 1,
-            "strain_percent": 100 * at.strain,
-            "deviator_kpa": at.deviator_kpa,
-            "label": f"{abs(at.deviator_kpa):.0f}",
-        }
-        for t in facts.tested
-        if (at := t.failure(school)) is not None and t.over and not t.specimen.excluded_because
-    )
-    drained: Table = tuple(
-        {"specimen": t.row + 1, "root": math.sqrt(max(r.minutes, 0.0)), "minutes": r.minutes, "volume_cm3": r.moved}
-        for t in facts.tested
-        for r in t.drainage.readings
-    )
-    return {
-        "curves": tuple(curves),
-        "ends": tuple({row["specimen"]: row for row in curves}.values()),
-        "circles": rows,
-        "names": names,
-        "tangent": tuple(tangent),
-        "said": tuple(said),
-        "failures": failures,
-        "drained": drained,
-        "specimens": _listed(facts, school),
-        "strength_points": tuple(
-            {"kind": "top", "specimen": t.row + 1, "normal_kpa": at.s_kpa, "shear_kpa": at.t_kpa}
-            for t in facts.counting
-            if facts.measures_pore and (at := t.failure(school)) is not None
-        ),
-        "truth": (),
-    }
-
-
-def _listed(facts: Facts, school: TriaxialSchool) -> Table:
-    found: list[dict[str, Cell]] = []
-    for t in facts.tested:
-        at = t.failure(school)
-        done = at if t.over else None
-        found.append(
-            {
-                "specimen": t.row + 1,
-                "pressure": t.effective_kpa if t.effective_kpa is not None else t.specimen.cell_kpa,
-                "b": t.b_ratio,
-                "q": done.deviator_kpa if done else None,
-                "strain": 100 * abs(done.strain) if done else None,
-                "u": done.rise_kpa if done else None,
-                "minor": done.radial_kpa if done and facts.measures_pore else None,
-                "e": t.state.void_ratio,
-            }
-        )
-    return tuple(found)

@@ -45,6 +45,7 @@ class TriaxialSchool(School):
     least_diameter_mm: float = laboratory(33.0, "ASTM D2850, D4767")
     least_slenderness_ratio: float = laboratory(2.0)
     most_slenderness_ratio: float = laboratory(2.5)
+    shape_decimals: int = laboratory(1)  # height to diameter is a nominal shape, judged to so many decimals
     grain_ratio: float = laboratory(6.0)
     least_specimens: int = laboratory(3)
     least_quick_specimens: int = laboratory(1)

@@ -16,6 +16,7 @@ from vadum.soil.methods.unconfined_compression.school import UnconfinedSchool
 from vadum.soil.shared.force_reading import range_of, readers_in_date
 from vadum.soil.shared.phases import full_at_most
 from vadum.soil.shared.series_of_readings import runs_backwards, within_range
+from vadum.soil.shared.slenderness import slender
 from vadum.soil.shared.water_by_tin import balance_in_date, tin_possible, tin_registered
 
 CURVE = (*STRENGTH, *STIFFNESS)
@@ -224,11 +225,11 @@ RULES: tuple[Judge, ...] = (
     Rule(
         # A short core is held by the friction of its ends and reads strong; a long one buckles and reads weak.
         "height to diameter",
-        lambda f, s: within(
-            # A nominal shape: cutter and mitre box of 2.0 make half of all cores a hair shorter.
-            round(f.core.slenderness_ratio, 1) if f.core else None,
-            (s.least_slenderness_ratio, s.most_slenderness_ratio),
-            digits=3,
+        lambda f, s: slender(
+            f.core.slenderness_ratio if f.core else None,
+            s.least_slenderness_ratio,
+            s.most_slenderness_ratio,
+            s.shape_decimals,
         ),
         at=("height_1_mm",),
         do="Trim another core: short ones read too strong, long ones buckle.",

@@ -18,6 +18,7 @@ class UnconfinedSchool(School):
     most_failure_min: float = 15.0
     least_slenderness_ratio: float = 2.0
     most_slenderness_ratio: float = laboratory(2.5, "ASTM D2166, ISO 17892-7, BS 1377-7")
+    shape_decimals: int = laboratory(1)  # height to diameter is a nominal shape, judged to so many decimals
     least_diameter_mm: float = laboratory(30.0, "ASTM D2166")
     grain_share_ratio: float = laboratory(10.0, "ASTM D2166")
     grain_share_large_ratio: float = laboratory(6.0, "ASTM D2166")
