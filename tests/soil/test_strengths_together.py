@@ -70,10 +70,16 @@ def test_two_runs_of_one_soil_are_one_line():
     assert (found.strength.phi_degrees, found.strength.c_kpa) == pytest.approx((33.0, 4.0))
 
 
-@pytest.mark.parametrize(("c", "words"), [(4.0, "4.0 kPa"), (-0.04, "0.0 kPa"), (-2.0, "0 kPa, held (fit −2.0)")])
+@pytest.mark.parametrize(
+    ("c", "words"), [(4.0, "4.0 kPa"), (-0.04, "0.0 kPa"), (-2.0, "0 kPa, held (free fit: 35.0°, −2.0 kPa)")]
+)
 def test_a_cohesion_below_zero_is_held_and_said(c, words):
     (found,) = joined(on_a_line("A", 35.0, c, 50, 100, 200))
     assert found.cohesion_words() == words
+    if c < 0:  # the angle is that of the line through zero: sum of sigma tau over sum of sigma squared
+        by_hand = sum(n * (c + n * math.tan(math.radians(35))) for n in (50, 100, 200)) / (50**2 + 100**2 + 200**2)
+        assert math.tan(math.radians(found.strength.phi_degrees)) == pytest.approx(by_hand)
+        assert found.line.at(0) == 0
 
 
 def test_circles_tops_are_no_points_of_a_plane():

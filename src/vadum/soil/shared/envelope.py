@@ -101,6 +101,32 @@ def fitted(x: Sequence[float], y: Sequence[float], through_zero: bool = False) -
     )
 
 
+class NotBelowZero(NamedTuple):
+    """A line whose intercept is not below nothing. `free` is the fit before it was held through zero; None where it was
+    not held: angle and cohesion that are reported together are of one line."""
+
+    line: Line
+    free: Line | None
+
+
+def fitted_not_below_zero(x: Sequence[float], y: Sequence[float]) -> NotBelowZero | None:
+    """The line of least squares; through zero where its intercept would be below nothing, which no soil's is.
+
+    Parameters: as `fitted`.
+    Returns: the line; None below two points.
+    Source: physics: soil bears no tension by cohesion below zero.
+
+    >>> found = fitted_not_below_zero([50.0, 100.0, 200.0], [25.0, 60.0, 130.0])
+    >>> round(found.line.slope, 3), found.line.intercept, round(found.free.intercept, 1)
+    (0.633, 0.0, -10.0)
+    """
+    line = fitted(x, y) if len(x) > 1 else None
+    if line is None:
+        return None
+    through = fitted(x, y, through_zero=True) if line.intercept < 0 else None
+    return NotBelowZero(line, None) if through is None else NotBelowZero(through, line)
+
+
 def _scatter(sd: float | None, y: Sequence[float]) -> float | None:
     """What is left over of a fit; None where it is nothing: points on one line tell no error of it."""
     most = max((abs(b) for b in y), default=0.0)

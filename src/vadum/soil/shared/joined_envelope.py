@@ -6,7 +6,7 @@ from typing import Any, NamedTuple
 
 from vadum.soil.contract.outcome import Outcome
 from vadum.soil.contract.shown_units import SI, Style, worth
-from vadum.soil.shared.envelope import Line, Strength, band_words, by_circle_tops, by_stresses, fitted
+from vadum.soil.shared.envelope import Line, Strength, band_words, by_circle_tops, by_stresses, fitted_not_below_zero
 
 SERIES = "strength_points"  # where a method tells its failures: rows of kind, normal_kpa, shear_kpa, specimen
 KINDS = {"plane": "on a forced plane", "top": "tops of circles, effective"}
@@ -29,13 +29,18 @@ class Failure(NamedTuple):
         return f"{self.code}:{self.specimen}"
 
 
+LEAST_SHOWN_KPA = 0.05  # less reads 0.0
+
+
 class Joined(NamedTuple):
     """The line through the failures of one kind: its strength, how many count, the stresses it spans, an honest word,
-    and what each specimen that was left out would change the angle by, degrees."""
+    and what each specimen that was left out would change the angle by, degrees. `free` is the strength of the free fit
+    where its cohesion came out below nothing and the line is held through zero."""
 
     kind: str
     line: Line
     strength: Strength
+    free: Strength | None
     n: int
     honest: str
     moves: tuple[tuple[str, float], ...]
@@ -46,10 +51,12 @@ class Joined(NamedTuple):
         return f"{low[0]} to {' '.join(high)}"
 
     def cohesion_words(self, style: Style = SI) -> str:
-        """The cohesion with its unit, in the units of a style; one below zero is held at zero, and said."""
-        c = self.strength.c_kpa
-        figure, unit = worth(f"{abs(c):.1f}", abs(c), "kPa", style)
-        return f"0 {unit}, held (fit −{figure})" if c < -0.05 else f"{figure} {unit}"
+        """The cohesion with its unit, in the units of a style; where it is held at zero, the free fit beside it."""
+        c = abs((self.free or self.strength).c_kpa)
+        figure, unit = worth(f"{c:.1f}", c, "kPa", style)
+        if self.free is None or c < LEAST_SHOWN_KPA:
+            return f"{figure} {unit}"
+        return f"0 {unit}, held (free fit: {self.free.phi_degrees:.1f}°, −{figure} {unit})"
 
 
 def failures_of(code: str, outcome: Outcome, out: dict[str, str]) -> list[Failure]:
@@ -66,10 +73,12 @@ def _strength(kind: str, line: Line) -> Strength | None:
     return by_stresses(line) if kind == "plane" else by_circle_tops(line)
 
 
-def _fit(kind: str, some: Sequence[Failure]) -> tuple[Line, Strength] | None:
-    line = fitted([f.normal_kpa for f in some], [f.shear_kpa for f in some])
-    strength = _strength(kind, line) if line else None
-    return (line, strength) if line and strength else None
+def _fit(kind: str, some: Sequence[Failure]) -> tuple[Line, Strength, Strength | None] | None:
+    made = fitted_not_below_zero([f.normal_kpa for f in some], [f.shear_kpa for f in some])
+    strength = _strength(kind, made.line) if made else None
+    if made is None or strength is None:
+        return None
+    return made.line, strength, _strength(kind, made.free) if made.free else None
 
 
 def joined(failures: Sequence[Failure]) -> list[Joined]:
@@ -91,14 +100,14 @@ def joined(failures: Sequence[Failure]) -> list[Joined]:
         made = _fit(kind, counting)
         if made is None:
             continue
-        line, strength = made
+        line, strength, free = made
         moves = []
         for one in mine:
             if one.left_out:
                 other = _fit(kind, [*counting, one])
                 if other is not None:
                     moves.append((one.name, other[1].phi_degrees - strength.phi_degrees))
-        found.append(Joined(kind, line, strength, len(counting), band_words(line, strength), tuple(moves)))
+        found.append(Joined(kind, line, strength, free, len(counting), band_words(line, strength), tuple(moves)))
     return found
 
 

@@ -17,7 +17,7 @@ from vadum.soil.methods.direct_shear.failure import Residual, Tail
 from vadum.soil.methods.direct_shear.record import Record, Settlement, Stage
 from vadum.soil.methods.direct_shear.school import ShearSchool
 from vadum.soil.shared.consolidation import Consolidation, Moved, consolidation_of
-from vadum.soil.shared.envelope import Line, Strength, by_stresses, fitted
+from vadum.soil.shared.envelope import Line, Strength, by_stresses, fitted, fitted_not_below_zero
 from vadum.soil.shared.force_reading import force_known, ring_of
 from vadum.soil.shared.phases import saturation_percent, void_ratio
 from vadum.soil.shared.row_in_hand import row_in_hand
@@ -290,14 +290,12 @@ def sheared(record: Record, school: ShearSchool, box: Box, row: int, stage: Stag
 def envelope_of(found: list[tuple[int, float, float]], held: bool, never_negative: bool) -> Envelope | None:
     """The line through (row, normal, shear); one whose cohesion would be below nothing is held through zero."""
     x, y = [n for _, n, _ in found], [t for _, _, t in found]
+    rows, points = tuple(r for r, _, _ in found), tuple(zip(x, y, strict=True))
+    if never_negative and not held:
+        made = fitted_not_below_zero(x, y)
+        return Envelope(points, rows, made.line, by_stresses(made.line), made.free) if made else None
     line = fitted(x, y, held) if len(found) > (0 if held else 1) else None
-    if line is None:
-        return None
-    free = None
-    if not held and line.intercept < 0 and never_negative:
-        through = fitted(x, y, through_zero=True)
-        free, line = (line, through) if through is not None else (None, line)
-    return Envelope(tuple(zip(x, y, strict=True)), tuple(r for r, _, _ in found), line, by_stresses(line), free)
+    return Envelope(points, rows, line, by_stresses(line), None) if line else None
 
 
 def about_of(stages: tuple[Sheared, ...], school: ShearSchool) -> Envelope | None:

@@ -14,7 +14,7 @@ from vadum.soil.methods.triaxial.drainage import drainage_of, elapsed_min, neede
 from vadum.soil.methods.triaxial.record import Increment, Record, Specimen
 from vadum.soil.methods.triaxial.school import TriaxialSchool
 from vadum.soil.shared.consolidation import Consolidation
-from vadum.soil.shared.envelope import Line, Strength, by_circle_tops, fitted
+from vadum.soil.shared.envelope import Line, Strength, by_circle_tops, fitted_not_below_zero
 from vadum.soil.shared.phases import saturation_percent, void_ratio
 from vadum.soil.shared.physics import WATER_20_MG_M3
 from vadum.soil.shared.row_in_hand import row_in_hand
@@ -303,17 +303,12 @@ def tested_of(record: Record, school: TriaxialSchool, row: int, specimen: Specim
 def envelope_of(found: list[tuple[int, float, float]]) -> Envelope | None:
     """The line through the tops of circles, of (row, s, t) in kPa; None below two, or where no angle has its sine."""
     x, y = [s for _, s, _ in found], [t for _, _, t in found]
-    line = fitted(x, y) if len(found) > 1 else None
-    strength = by_circle_tops(line) if line else None
-    if line is None or strength is None:
+    made = fitted_not_below_zero(x, y)
+    strength = by_circle_tops(made.line) if made else None
+    if made is None or strength is None:
         return None
-    free = None
-    if strength.c_kpa < 0:
-        held = fitted(x, y, through_zero=True)
-        through = by_circle_tops(held) if held else None
-        if held is not None and through is not None:
-            line, strength, free = held, through, strength
-    return Envelope(tuple(zip(x, y, strict=True)), tuple(r for r, _, _ in found), line, strength, free)
+    free = by_circle_tops(made.free) if made.free else None
+    return Envelope(tuple(zip(x, y, strict=True)), tuple(r for r, _, _ in found), made.line, strength, free)
 
 
 def _tops(tested: list[Tested], school: TriaxialSchool, other: bool) -> list[tuple[int, float, float]]:

@@ -131,7 +131,7 @@ document.getElementById("older")?.addEventListener("click", (event) => {
   correct(button);
 });
 
-// What stands in the fields and what is on its way comes first: nothing is signed, skipped or set aside over it.
+// Save the fields and wait for readings in flight before signing, skipping or setting aside.
 async function send(tail, body) {
   saveAll();
   await idle();

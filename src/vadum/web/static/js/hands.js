@@ -408,7 +408,7 @@ desk.addEventListener("submit", (event) => event.target.matches("[data-fields]")
 desk.addEventListener("focusin", ({ target }) => {
   if (target.dataset.suggested && target.value === target.dataset.suggested) target.select();
 });
-// Leaving a field keeps what stands in it; a window that is only looked away from is not left.
+// Leaving a field saves its text. Switching to another window does not count as leaving.
 desk.addEventListener("focusout", (event) => {
   const box = event.target.closest?.("[data-fields] [data-box]");
   if (!box || !event.target.matches("input") || fields.isArranging() || !document.hasFocus()) return;
@@ -416,7 +416,7 @@ desk.addEventListener("focusout", (event) => {
   if (fields.hasText(box)) commit(box);
 });
 
-// A form with text in it stays in sight, also while a call has the desk.
+// A form with unsent text stays visible while a call panel is open.
 document.addEventListener("vadum:queue", () =>
   form().parentElement.classList.toggle("holds", fields.withText().length > 0),
 );
